@@ -1,0 +1,583 @@
+//! The thread that owns all state.
+
+use std::{
+    collections::HashMap,
+    io,
+    sync::{
+        Arc,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::{Duration, Instant},
+};
+
+use crossbeam_channel::{Receiver, select};
+
+use super::{
+    Command, Options,
+    jobs::{Job, Outcome, Workers},
+    reading::{Reading, Sealed},
+    snapshot::{Lens, LensView, Progress, Snapshot, SourceStatus},
+};
+use crate::{
+    entry::Level,
+    limits,
+    query::{Expr, Predicate},
+    sieve::{Funnel, Sieve, add_block, add_gives_back},
+    source::{Source, SourceId},
+    store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
+    tally::Volume,
+    veil::Veil,
+};
+
+/// Slices of the volume: more than any screen has rows.
+const SLICES: usize = 720;
+/// How often files are looked at for more.
+const POLL: Duration = Duration::from_millis(150);
+/// The shortest time between two snapshots; building them takes a quarter of the time at most.
+const PUBLISH: Duration = Duration::from_millis(40);
+/// Conditions whose bits are kept although they are not in use, so that undo finds them.
+const KEPT: usize = 32;
+
+/// The bits of one condition over all blocks.
+struct Judgement {
+    predicate: Arc<Predicate>,
+    bits: Vec<Option<Arc<Bits>>>,
+    pending: Vec<bool>,
+    cancelled: Arc<AtomicBool>,
+    used: u64,
+}
+
+pub(super) struct Coordinator {
+    sources: Arc<Vec<Source>>,
+    options: Options,
+    veil: Veil,
+    orders: Receiver<Command>,
+    publish: Box<dyn Fn(Snapshot) + Send>,
+    workers: Workers,
+    reading: Vec<Reading>,
+    in_flight: usize,
+    blocks: Blocks,
+    status: Vec<SourceStatus>,
+    /// The number of each source's last block.
+    last_block: Vec<Option<usize>>,
+    order: Rows,
+    pan: Rows,
+    /// Entries of each block that are in the order, and in the pan or held back from it.
+    ordered: Vec<usize>,
+    admitted: Vec<usize>,
+    sieve: Sieve,
+    keys: Vec<Arc<str>>,
+    lenses: [Option<(Arc<str>, String)>; 4],
+    judgements: HashMap<Arc<str>, Judgement>,
+    clock: u64,
+    dirty: bool,
+    full: bool,
+}
+
+impl Coordinator {
+    pub(super) fn new(
+        sources: Vec<Source>,
+        options: Options,
+        veil: Veil,
+        orders: Receiver<Command>,
+        publish: Box<dyn Fn(Snapshot) + Send>,
+    ) -> io::Result<Self> {
+        let workers = Workers::start(&veil)?;
+        Ok(Self {
+            reading: sources
+                .iter()
+                .map(|source| Reading::open(source, &options))
+                .collect(),
+            status: vec![SourceStatus::default(); sources.len()],
+            last_block: vec![None; sources.len()],
+            sources: Arc::new(sources),
+            options,
+            veil,
+            orders,
+            publish,
+            workers,
+            in_flight: 0,
+            blocks: Vec::new(),
+            order: Rows::default(),
+            pan: Rows::default(),
+            ordered: Vec::new(),
+            admitted: Vec::new(),
+            sieve: Sieve::default(),
+            keys: Vec::new(),
+            lenses: [const { None }; 4],
+            judgements: HashMap::new(),
+            clock: 0,
+            dirty: true,
+            full: false,
+        })
+    }
+
+    /// Works until the engine is dropped.
+    pub(super) fn run(mut self) {
+        let mut last = Instant::now();
+        let mut pause = Duration::ZERO;
+        let mut polled = Instant::now();
+        loop {
+            self.feed();
+            let busy = self.in_flight > 0 || self.judging();
+            let wait = match (self.dirty, busy) {
+                (true, true) => pause.saturating_sub(last.elapsed()),
+                (true, false) => Duration::ZERO,
+                (false, _) => POLL,
+            };
+            let outcomes = self.workers.outcomes.clone();
+            let orders = self.orders.clone();
+            select! {
+                recv(orders) -> command => match command {
+                    Ok(command) => self.obey(command),
+                    Err(_) => return,
+                },
+                recv(outcomes) -> outcome => if let Ok(outcome) = outcome {
+                    self.take(outcome);
+                },
+                default(wait.min(POLL)) => {}
+            }
+            while let Ok(outcome) = self.workers.outcomes.try_recv() {
+                self.take(outcome);
+            }
+            if polled.elapsed() >= POLL {
+                polled = Instant::now();
+                self.poll();
+            }
+            let busy = self.in_flight > 0 || self.judging();
+            if self.dirty && (!busy || last.elapsed() >= pause) {
+                let begun = Instant::now();
+                let snapshot = self.snapshot();
+                (self.publish)(snapshot);
+                self.dirty = false;
+                last = Instant::now();
+                pause = PUBLISH.max(begun.elapsed() * 3);
+            }
+        }
+    }
+
+    /// Keeps the workers busy with reading, the source that is furthest behind first.
+    fn feed(&mut self) {
+        while self.in_flight < self.workers.count * 2 && self.blocks.len() < limits::BLOCKS - 1_024
+        {
+            let next = self
+                .reading
+                .iter()
+                .enumerate()
+                .filter_map(|(at, reading)| reading.asked_share().map(|share| (at, share)))
+                .min_by(|a, b| a.1.total_cmp(&b.1));
+            let Some(job) = next.and_then(|(at, _)| self.reading[at].ask(at)) else {
+                return;
+            };
+            self.in_flight += 1;
+            self.workers.queue(job);
+        }
+        if self.blocks.len() >= limits::BLOCKS - 1_024 {
+            for reading in &mut self.reading {
+                if reading.asked_share().is_some() && reading.problem.is_none() {
+                    reading.problem = Some(
+                        "too much for one intake; what is behind this point is not read".into(),
+                    );
+                    self.dirty = true;
+                }
+            }
+        }
+    }
+
+    fn poll(&mut self) {
+        for reading in &mut self.reading {
+            if self.options.follow || reading.is_stream() {
+                let streamed = reading.streaming();
+                self.dirty |= reading.poll();
+                self.dirty |= streamed != reading.streaming();
+            }
+        }
+    }
+
+    fn obey(&mut self, command: Command) {
+        self.dirty = true;
+        match command {
+            Command::Sieve(sieve) => {
+                self.keys = sieve
+                    .meshes
+                    .iter()
+                    .map(|mesh| Arc::from(mesh.key().as_str()))
+                    .collect();
+                for (mesh, key) in sieve.meshes.iter().zip(self.keys.clone()) {
+                    self.require(&key, mesh.expr());
+                }
+                self.sieve = sieve;
+                self.full = true;
+            }
+            Command::Lens(lens, expr) => {
+                self.lenses[lens as usize] = expr.map(|expr| {
+                    let key: Arc<str> =
+                        Arc::from(crate::sieve::Mesh::of(expr.clone()).key().as_str());
+                    let text = expr.to_string();
+                    self.require(&key, expr);
+                    (key, text)
+                });
+            }
+        }
+        self.forget();
+        self.judge();
+    }
+
+    /// Makes sure that the bits of a condition are there or on their way.
+    fn require(&mut self, key: &Arc<str>, expr: Expr) {
+        self.clock += 1;
+        let (clock, blocks) = (self.clock, self.blocks.len());
+        let judgement = self
+            .judgements
+            .entry(Arc::clone(key))
+            .or_insert_with(|| Judgement {
+                predicate: Arc::new(Predicate::new(expr)),
+                bits: vec![None; blocks],
+                pending: vec![false; blocks],
+                cancelled: Arc::default(),
+                used: clock,
+            });
+        judgement.used = clock;
+    }
+
+    fn in_use(&self, key: &Arc<str>) -> bool {
+        self.keys.contains(key) || self.lenses.iter().flatten().any(|(used, _)| used == key)
+    }
+
+    /// Stops work on conditions that nobody asks for any more, and drops the oldest of them.
+    fn forget(&mut self) {
+        let mut idle: Vec<(u64, Arc<str>)> = self
+            .judgements
+            .iter()
+            .filter(|(key, _)| !self.in_use(key))
+            .map(|(key, judgement)| (judgement.used, Arc::clone(key)))
+            .collect();
+        for (_, key) in &idle {
+            if let Some(judgement) = self.judgements.get_mut(key)
+                && judgement.pending.contains(&true)
+            {
+                judgement.cancelled.store(true, Ordering::Relaxed);
+                judgement.cancelled = Arc::default();
+                judgement.pending.fill(false);
+            }
+        }
+        idle.sort_unstable_by(|a, b| b.cmp(a));
+        for (_, key) in idle.drain(KEPT.min(idle.len())..) {
+            self.judgements.remove(&key);
+        }
+    }
+
+    fn judging(&self) -> bool {
+        self.judgements
+            .values()
+            .any(|judgement| judgement.pending.contains(&true))
+    }
+
+    /// Queues what is missing of the conditions in use.
+    fn judge(&mut self) {
+        let keys: Vec<Arc<str>> = self
+            .keys
+            .iter()
+            .chain(self.lenses.iter().flatten().map(|(key, _)| key))
+            .cloned()
+            .collect();
+        for key in keys {
+            let Some(judgement) = self.judgements.get_mut(&key) else {
+                continue;
+            };
+            judgement.bits.resize(self.blocks.len(), None);
+            judgement.pending.resize(self.blocks.len(), false);
+            for (number, block) in self.blocks.iter().enumerate() {
+                if judgement.bits[number].is_some() || judgement.pending[number] {
+                    continue;
+                }
+                judgement.pending[number] = true;
+                self.workers.queue(Job::Judge {
+                    key: Arc::clone(&key),
+                    predicate: Arc::clone(&judgement.predicate),
+                    number,
+                    block: Arc::clone(block),
+                    source: Arc::clone(&self.sources),
+                    cancelled: Arc::clone(&judgement.cancelled),
+                });
+            }
+        }
+    }
+
+    fn take(&mut self, outcome: Outcome) {
+        self.dirty = true;
+        match outcome {
+            Outcome::Read {
+                source,
+                run,
+                number,
+                cut,
+            } => {
+                self.in_flight -= 1;
+                for sealed in self.reading[source].take(run, number, cut) {
+                    self.store(source, sealed);
+                }
+                self.judge();
+            }
+            Outcome::Judged {
+                key,
+                number,
+                edition,
+                bits,
+            } => {
+                let Some(judgement) = self.judgements.get_mut(&key) else {
+                    return;
+                };
+                let current = self.blocks[number].edition == edition;
+                if let (Some(bits), true) = (bits, current) {
+                    judgement.pending[number] = false;
+                    judgement.bits[number] = Some(Arc::new(bits));
+                }
+            }
+        }
+    }
+
+    fn store(&mut self, source: usize, sealed: Sealed) {
+        let place = self.last_block[source].filter(|_| sealed.replaces);
+        let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
+        let block = Block {
+            source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
+            segment: sealed.segment,
+            dialect: sealed.dialect,
+            offset: sealed.offset,
+            len: sealed.len,
+            first_line: sealed.first_line,
+            columns: sealed.columns,
+            edition,
+        };
+        match place {
+            None => {
+                self.last_block[source] = Some(self.blocks.len());
+                self.count(&block, 1);
+                self.blocks.push(Arc::new(block));
+                self.ordered.push(0);
+                self.admitted.push(0);
+            }
+            Some(number) => {
+                let old = Arc::clone(&self.blocks[number]);
+                self.count(&old, -1);
+                self.count(&block, 1);
+                let extends = block.columns.extends(&old.columns);
+                self.blocks[number] = Arc::new(block);
+                if !extends {
+                    self.order.remove_block(number);
+                    self.ordered[number] = 0;
+                }
+                // The last entry may have grown, and so its place in the pan may have changed.
+                if !extends || !self.keys.is_empty() {
+                    self.pan.remove_block(number);
+                    self.admitted[number] = 0;
+                }
+                for judgement in self.judgements.values_mut() {
+                    if let Some(bits) = judgement.bits.get_mut(number) {
+                        *bits = None;
+                        judgement.pending[number] = false;
+                    }
+                }
+            }
+        }
+    }
+
+    /// Adds a block to the figures of its source, or takes it out of them.
+    fn count(&mut self, block: &Block, sign: isize) {
+        let status = &mut self.status[block.source.index()];
+        for index in 0..block.len() {
+            let layout = block.layout(index);
+            match status.layouts.iter_mut().find(|(l, _)| *l == layout) {
+                Some((_, count)) => *count = count.wrapping_add_signed(sign),
+                None => status.layouts.push((layout, 1)),
+            }
+            let count = match block.severity(index) {
+                Some(severity) => &mut status.levels[severity.level().index()],
+                None => &mut status.unlevelled,
+            };
+            *count = count.wrapping_add_signed(sign);
+            let time = block.time(index);
+            if time != NO_TIME && sign > 0 {
+                let span = status.span.get_or_insert((time, time));
+                *span = (span.0.min(time), span.1.max(time));
+            }
+        }
+        let lines = block.len() as u64;
+        status.lines = status.lines.max(block.first_line - 1 + lines);
+        status
+            .layouts
+            .sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));
+    }
+
+    /// The bits of the sieve's meshes for a block: nothing for a mesh that is off. `None` while one is
+    /// missing.
+    fn bits_of(&self, number: usize) -> Option<Vec<Option<&Bits>>> {
+        self.sieve
+            .meshes
+            .iter()
+            .zip(&self.keys)
+            .map(|(mesh, key)| {
+                if !mesh.on {
+                    return Some(None);
+                }
+                let bits = self.judgements.get(key)?.bits.get(number)?.as_ref()?;
+                Some(Some(&**bits))
+            })
+            .collect()
+    }
+
+    fn snapshot(&mut self) -> Snapshot {
+        let mut missing = 0;
+        let mut passed: Vec<Option<Bits>> = Vec::with_capacity(self.blocks.len());
+        let mut funnel = Funnel::default();
+        for (number, block) in self.blocks.iter().enumerate() {
+            let bits = self.bits_of(number);
+            missing += usize::from(bits.is_none());
+            let known = bits.unwrap_or_else(|| vec![None; self.sieve.meshes.len()]);
+            if self.bits_of(number).is_some() {
+                add_block(&mut funnel, &self.sieve, block.len(), &known, |index| {
+                    block.severity(index).is_some()
+                });
+                let mut all = Bits::all(block.len());
+                known.iter().flatten().for_each(|bits| all.keep(bits));
+                passed.push(Some(all));
+            } else {
+                funnel.poured += block.len();
+                passed.push(None);
+            }
+        }
+        funnel
+            .rows
+            .resize(self.sieve.meshes.len(), crate::sieve::FunnelRow::default());
+        if funnel.left() == 0 && missing == 0 {
+            for (number, block) in self.blocks.iter().enumerate() {
+                if let Some(bits) = self.bits_of(number) {
+                    add_gives_back(&mut funnel, block.len(), &bits);
+                }
+            }
+        }
+        self.arrange(&passed);
+        let (read, size) = self
+            .reading
+            .iter()
+            .map(Reading::bytes)
+            .fold((0, 0), |sum, bytes| (sum.0 + bytes.0, sum.1 + bytes.1));
+        for (status, reading) in self.status.iter_mut().zip(&self.reading) {
+            status.problem.clone_from(&reading.problem);
+            status.bytes = reading.bytes();
+        }
+        Snapshot {
+            sources: Arc::clone(&self.sources),
+            status: self.status.clone(),
+            order: self.order.clone(),
+            pan: self.pan.clone(),
+            sieve: self.sieve.clone(),
+            funnel,
+            volume: self.volume(),
+            progress: Progress {
+                read: (read, size),
+                sifted: (self.blocks.len() - missing, self.blocks.len()),
+                streaming: self.reading.iter().any(Reading::streaming),
+            },
+            lenses: Lens::ALL.map(|lens| self.lens(lens, &passed)),
+            blocks: self.blocks.clone(),
+            veil: self.veil.clone(),
+        }
+    }
+
+    /// Brings the order and the pan up to date.
+    fn arrange(&mut self, passed: &[Option<Bits>]) {
+        let mut new: Vec<Key> = Vec::new();
+        for (number, block) in self.blocks.iter().enumerate() {
+            let from = std::mem::replace(&mut self.ordered[number], block.len());
+            new.extend((from..block.len()).map(|i| key(&self.blocks, EntryId::new(number, i))));
+        }
+        new.sort_unstable();
+        self.order.merge(&self.blocks, &new);
+        let has = |id: EntryId| {
+            passed[id.block()]
+                .as_ref()
+                .is_some_and(|bits| bits.has(id.index()))
+        };
+        if std::mem::take(&mut self.full) {
+            for (number, bits) in passed.iter().enumerate() {
+                self.admitted[number] = bits.as_ref().map_or(0, Bits::len);
+            }
+            self.pan = if self.sieve.meshes.iter().any(|mesh| mesh.on) {
+                self.order.filter(has)
+            } else {
+                self.order.clone()
+            };
+            return;
+        }
+        let mut admitted: Vec<Key> = Vec::new();
+        for (number, bits) in passed.iter().enumerate() {
+            let Some(bits) = bits else { continue };
+            let from = std::mem::replace(&mut self.admitted[number], bits.len());
+            admitted.extend(
+                (from..bits.len())
+                    .filter(|index| bits.has(*index))
+                    .map(|index| key(&self.blocks, EntryId::new(number, index))),
+            );
+        }
+        admitted.sort_unstable();
+        self.pan.merge(&self.blocks, &admitted);
+    }
+
+    /// The pan over time, without its time window.
+    fn volume(&self) -> Volume {
+        let span = self
+            .status
+            .iter()
+            .filter_map(|status| status.span)
+            .reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
+        let Some((first, last)) = span else {
+            return Volume::default();
+        };
+        let mut volume = Volume::over(first, last, SLICES);
+        for (number, block) in self.blocks.iter().enumerate() {
+            let Some(bits) = self.bits_of(number) else {
+                continue;
+            };
+            let mut left = Bits::all(block.len());
+            for (mesh, bits) in self.sieve.meshes.iter().zip(bits) {
+                if let (None, Some(bits)) = (mesh.window(), bits) {
+                    left.keep(bits);
+                }
+            }
+            for index in left.iter() {
+                let time = block.time(index);
+                if time != NO_TIME {
+                    let level: Option<Level> = block.severity(index).map(|s| s.level());
+                    volume.count(time, level);
+                }
+            }
+        }
+        volume
+    }
+
+    fn lens(&self, lens: Lens, passed: &[Option<Bits>]) -> Option<LensView> {
+        let (key, text) = self.lenses[lens as usize].as_ref()?;
+        let judgement = self.judgements.get(key)?;
+        let mut view = LensView {
+            text: text.clone(),
+            done: judgement.bits.len() == self.blocks.len(),
+            bits: judgement.bits.clone(),
+            ..LensView::default()
+        };
+        for (bits, passed) in view.bits.iter().zip(passed) {
+            let Some(bits) = bits else {
+                view.done = false;
+                continue;
+            };
+            view.count += bits.count();
+            if let Some(passed) = passed {
+                let mut both = (**bits).clone();
+                both.keep(passed);
+                view.in_pan += both.count();
+            }
+        }
+        Some(view)
+    }
+}

@@ -1,0 +1,120 @@
+//! The running whole: sources are read, sifted and measured on worker threads, and whoever draws takes
+//! a [`Snapshot`] that never changes and never waits.
+//!
+//! Threads: one *coordinator* owns all state and is the only one to change it; *workers*, as many as
+//! there are cores, take jobs from a queue and send results back; a *spool* thread copies each stream.
+//! Dropping the [`Engine`] closes the command channel; the coordinator then ends, the queue closes behind
+//! it, and the workers end with it.
+
+mod cache;
+mod coordinator;
+mod jobs;
+mod reading;
+mod snapshot;
+
+use std::sync::{Arc, Mutex, PoisonError};
+
+use crossbeam_channel::{Sender, unbounded};
+
+pub use cache::Reader;
+pub(crate) use cache::{Placed, shown};
+pub use snapshot::{Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
+
+use crate::{layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil};
+
+/// How an intake is to be read.
+#[derive(Clone, Debug, Default)]
+pub struct Options {
+    /// What holds for every source until its own bytes say more.
+    pub dialect: Dialect,
+    /// Whether files are watched for more after they have been read.
+    pub follow: bool,
+}
+
+pub(crate) enum Command {
+    Sieve(Sieve),
+    Lens(Lens, Option<Expr>),
+}
+
+/// Reads and sifts in the background.
+pub struct Engine {
+    commands: Sender<Command>,
+    latest: Arc<Mutex<Arc<Snapshot>>>,
+    settled: crossbeam_channel::Receiver<()>,
+}
+
+impl Engine {
+    /// Starts to read. `notify` is called, on the coordinator's thread, whenever there is a new
+    /// snapshot; it must not wait.
+    ///
+    /// # Errors
+    ///
+    /// When no thread can be started.
+    pub fn start(
+        sources: Vec<Source>,
+        options: Options,
+        veil: Veil,
+        notify: impl Fn() + Send + 'static,
+    ) -> std::io::Result<Self> {
+        let (commands, orders) = unbounded();
+        let (settle, settled) = crossbeam_channel::bounded(1);
+        let latest = Arc::new(Mutex::new(Arc::new(Snapshot::empty(
+            &sources,
+            veil.clone(),
+        ))));
+        let shared = Arc::clone(&latest);
+        let publish = move |snapshot: Snapshot| {
+            let quiet = snapshot.settled();
+            *shared.lock().unwrap_or_else(PoisonError::into_inner) = Arc::new(snapshot);
+            if quiet {
+                // Whoever waits has been told already if the channel is full.
+                let _ = settle.try_send(());
+            }
+            notify();
+        };
+        let coordinator =
+            coordinator::Coordinator::new(sources, options, veil, orders, Box::new(publish))?;
+        std::thread::Builder::new()
+            .name("coordinator".into())
+            .spawn(move || coordinator.run())?;
+        Ok(Self {
+            commands,
+            latest,
+            settled,
+        })
+    }
+
+    /// The latest state. Cost: a lock held for a moment.
+    #[must_use]
+    pub fn snapshot(&self) -> Arc<Snapshot> {
+        Arc::clone(&self.latest.lock().unwrap_or_else(PoisonError::into_inner))
+    }
+
+    /// Puts another sieve in place; its pan follows in a later snapshot.
+    pub fn set_sieve(&self, sieve: Sieve) {
+        // The coordinator ends only after the last engine, or when it panicked.
+        let _ = self.commands.send(Command::Sieve(sieve));
+    }
+
+    /// Looks for the entries for which an expression holds, beside the sieve; `None` stops it.
+    pub fn set_lens(&self, lens: Lens, expr: Option<Expr>) {
+        let _ = self.commands.send(Command::Lens(lens, expr));
+    }
+
+    /// Waits until `done` holds for a snapshot. For commands; never for whoever draws.
+    pub fn wait(&self, done: impl Fn(&Snapshot) -> bool) -> Arc<Snapshot> {
+        loop {
+            let snapshot = self.snapshot();
+            if done(&snapshot) {
+                return snapshot;
+            }
+            if self
+                .settled
+                .recv_timeout(std::time::Duration::from_millis(50))
+                .is_err_and(|error| error.is_disconnected())
+            {
+                return self.snapshot();
+            }
+        }
+    }
+}

@@ -1,0 +1,403 @@
+//! One source on its way into the index: which chunks are asked for, and how their results are joined in
+//! order.
+
+use std::{collections::BTreeMap, fs::File, io, path::PathBuf, sync::Arc};
+
+use super::{Options, jobs::Job};
+use crate::{
+    layout::Dialect,
+    limits,
+    lines::{Carry, Chunk, Cut, Cutter, Part},
+    source::{Origin, Segment, Source, Spool},
+    store::Columns,
+};
+
+/// A finished part on its way to becoming a block.
+pub(super) struct Sealed {
+    pub(super) columns: Columns,
+    pub(super) offset: u64,
+    pub(super) len: u64,
+    pub(super) first_line: u64,
+    pub(super) segment: Arc<Segment>,
+    pub(super) dialect: Arc<Dialect>,
+    /// It takes the place of the source's last block.
+    pub(super) replaces: bool,
+}
+
+/// The end of what has been read, which more bytes may change.
+struct Tail {
+    part: Part,
+    first_line: u64,
+    /// The time that an entry without one at its beginning takes.
+    time: Option<i64>,
+    /// It is in the store already, and takes its own place when it comes again.
+    stored: bool,
+}
+
+/// The state of reading one source.
+pub(super) struct Reading {
+    origin: Origin,
+    base: Dialect,
+    segment: Option<Arc<Segment>>,
+    spool: Option<Arc<Spool>>,
+    dialect: Arc<Dialect>,
+    /// Bytes that are to be read, and the next that no chunk has been asked for.
+    size: u64,
+    next: u64,
+    run: u32,
+    /// Chunks asked for and joined in this run.
+    asked: usize,
+    joined: usize,
+    waiting: BTreeMap<usize, Cut>,
+    tail: Option<Tail>,
+    /// What the first chunk of this run goes on from.
+    resume: Option<Carry>,
+    carry: Carry,
+    /// Where what has been joined ends, in bytes and physical lines.
+    end: u64,
+    lines: u64,
+    /// Bytes of segments that were replaced.
+    before: u64,
+    pub(super) problem: Option<String>,
+}
+
+impl Reading {
+    pub(super) fn open(source: &Source, options: &Options) -> Self {
+        let mut reading = Self {
+            origin: source.origin.clone(),
+            base: options.dialect.clone(),
+            segment: None,
+            spool: None,
+            dialect: Arc::new(options.dialect.clone()),
+            size: 0,
+            next: 0,
+            run: 0,
+            asked: 0,
+            joined: 0,
+            waiting: BTreeMap::new(),
+            tail: None,
+            resume: None,
+            carry: Carry::default(),
+            end: 0,
+            lines: 0,
+            before: 0,
+            problem: None,
+        };
+        if let Err(error) = reading.connect() {
+            reading.problem = Some(format!("can't be read: {error}"));
+        }
+        reading
+    }
+
+    fn connect(&mut self) -> io::Result<()> {
+        let segment = match &self.origin {
+            Origin::File(path) => Segment::open(path)?,
+            Origin::Stdin => {
+                let (spool, file) = Spool::start(stdin()?)?;
+                self.spool = Some(spool);
+                Segment::of(file)
+            }
+        };
+        self.segment = Some(Arc::new(segment));
+        self.grow()?;
+        Ok(())
+    }
+
+    /// Looks whether there is more to read. Says whether there is.
+    ///
+    /// # Errors
+    ///
+    /// Those of asking for the file's size.
+    fn grow(&mut self) -> io::Result<bool> {
+        let Some(segment) = &self.segment else {
+            return Ok(false);
+        };
+        let size = match &self.spool {
+            Some(spool) => spool.len(),
+            None => segment.size()?,
+        };
+        if size <= self.size {
+            return Ok(false);
+        }
+        self.size = size;
+        Ok(true)
+    }
+
+    /// Looks for more bytes, for a file that was cut short, and for one that was put in its place. Only
+    /// while nothing is being read. Says whether anything changed.
+    pub(super) fn poll(&mut self) -> bool {
+        if !self.idle() {
+            return false;
+        }
+        if let Some(failure) = self.spool.as_ref().and_then(|spool| spool.failure()) {
+            self.problem = Some(format!("the stream broke off: {failure}"));
+            return true;
+        }
+        match self.grow() {
+            Ok(true) => {
+                self.rewind();
+                return true;
+            }
+            Ok(false) => {}
+            Err(error) => {
+                self.problem = Some(format!("can't be read: {error}"));
+                return true;
+            }
+        }
+        let Origin::File(path) = self.origin.clone() else {
+            return false;
+        };
+        let Some(segment) = self.segment.clone() else {
+            return self.connect().is_ok_and(|()| {
+                self.problem = None;
+                true
+            });
+        };
+        let shorter = segment.size().is_ok_and(|size| size < self.size);
+        if shorter || !segment.is_at(&path) {
+            self.begin_again(&path, shorter);
+            return true;
+        }
+        false
+    }
+
+    /// Starts over with the file that the path names now. What was read stays, as long as its bytes do.
+    fn begin_again(&mut self, path: &PathBuf, shorter: bool) {
+        let Ok(segment) = Segment::open(path) else {
+            return;
+        };
+        self.before += self.size;
+        self.segment = Some(Arc::new(segment));
+        (self.size, self.next, self.end, self.lines) = (0, 0, 0, 0);
+        self.tail = None;
+        self.carry = Carry::default();
+        self.start_run(None);
+        self.problem = shorter
+            .then(|| "the file was cut short; entries whose bytes are gone can't be opened".into());
+        if let Err(error) = self.grow() {
+            self.problem = Some(format!("can't be read: {error}"));
+        }
+    }
+
+    /// Goes back to the beginning of the tail, whose last entry may have grown.
+    fn rewind(&mut self) {
+        let resume = self.tail.as_ref().map(|tail| {
+            self.next = tail.part.offset;
+            self.end = self.next;
+            self.lines = tail.first_line - 1;
+            Carry::after(tail.time)
+        });
+        self.start_run(resume);
+    }
+
+    fn start_run(&mut self, resume: Option<Carry>) {
+        self.run += 1;
+        (self.asked, self.joined) = (0, 0);
+        self.waiting.clear();
+        self.resume = resume;
+    }
+
+    /// Whether all that there is has been asked for and joined.
+    pub(super) fn idle(&self) -> bool {
+        self.next >= self.size && self.asked == self.joined
+    }
+
+    /// Whether more can come without a change of the file system.
+    pub(super) fn streaming(&self) -> bool {
+        self.spool
+            .as_ref()
+            .is_some_and(|spool| !spool.ended() || spool.len() > self.size)
+    }
+
+    pub(super) fn is_stream(&self) -> bool {
+        self.spool.is_some()
+    }
+
+    /// Bytes read and bytes there are.
+    pub(super) fn bytes(&self) -> (u64, u64) {
+        // A file that became shorter while it was read has nothing left to wait for.
+        let read = if self.idle() { self.size } else { self.end };
+        (self.before + read, self.before + self.size)
+    }
+
+    /// The share of the source that has been asked for; `None` when all of it has.
+    pub(super) fn asked_share(&self) -> Option<f64> {
+        #[expect(
+            clippy::cast_precision_loss,
+            reason = "a share for choosing what to read next"
+        )]
+        (self.next < self.size && self.segment.is_some())
+            .then(|| self.next as f64 / self.size as f64)
+    }
+
+    /// The next chunk to read.
+    pub(super) fn ask(&mut self, source: usize) -> Option<Job> {
+        let segment = self.segment.clone().filter(|_| self.next < self.size)?;
+        if self.next == 0 {
+            self.learn(&segment);
+        }
+        let start = self.next;
+        let size = limits::CHUNK_BYTES as u64;
+        let end = ((start / size + 1) * size).min(self.size);
+        self.next = end;
+        self.asked += 1;
+        Some(Job::Read {
+            source,
+            run: self.run,
+            number: self.asked - 1,
+            segment,
+            dialect: Arc::clone(&self.dialect),
+            chunk: Chunk {
+                range: start..end,
+                size: self.size,
+                carry: self.resume.take(),
+            },
+        })
+    }
+
+    fn learn(&mut self, segment: &Segment) {
+        let mut beginning = vec![0; limits::PROBE_BYTES];
+        // What can't be read here fails again, and is told, when the chunk is read.
+        let got = segment.read_at(0, &mut beginning).unwrap_or(0);
+        self.dialect = Arc::new(self.base.learn(&beginning[..got]));
+    }
+
+    /// Takes a result in; what is finished by it comes back.
+    pub(super) fn take(&mut self, run: u32, number: usize, cut: io::Result<Cut>) -> Vec<Sealed> {
+        if run != self.run {
+            return Vec::new();
+        }
+        let cut = match cut {
+            Ok(cut) => cut,
+            Err(error) => {
+                self.problem = Some(format!("can't be read on: {error}"));
+                Cut {
+                    lead: Vec::new(),
+                    lead_at: self.size,
+                    parts: Vec::new(),
+                    carry: Carry::default(),
+                    lines: 0,
+                    end: self.size,
+                }
+            }
+        };
+        self.waiting.insert(number, cut);
+        let mut sealed = Vec::new();
+        while let Some(cut) = self.waiting.remove(&self.joined) {
+            self.joined += 1;
+            self.join(cut, &mut sealed);
+        }
+        if self.idle()
+            && let Some(tail) = &mut self.tail
+        {
+            let replaces = std::mem::replace(&mut tail.stored, true);
+            let part = Part {
+                columns: tail.part.columns.clone(),
+                ..tail.part
+            };
+            let (first_line, end) = (tail.first_line, self.end);
+            sealed.push(self.seal(part, first_line, end, replaces));
+        }
+        sealed
+    }
+
+    fn join(&mut self, cut: Cut, sealed: &mut Vec<Sealed>) {
+        let resumed = self.joined == 1;
+        let base_line = self.lines;
+        if !cut.lead.is_empty() {
+            let tail = self.tail.take();
+            let (first_line, stored) = tail.as_ref().map_or((base_line + 1, false), |tail| {
+                (tail.first_line, tail.stored)
+            });
+            let time = tail.as_ref().and_then(|tail| tail.time);
+            let carry = std::mem::take(&mut self.carry);
+            let mut cutter = Cutter::resume(
+                &self.dialect,
+                carry,
+                tail.map(|tail| tail.part),
+                cut.lead_at,
+            );
+            cutter.run(&cut.lead, cut.lead_at);
+            let (parts, carry, ..) = cutter.finish();
+            self.carry = carry;
+            self.put(parts, first_line, base_line, time, stored, sealed);
+        }
+        self.lines = base_line + cut.lines;
+        self.end = self.end.max(cut.end);
+        if cut.parts.is_empty() {
+            return;
+        }
+        // A run that resumes begins with the tail itself, which is in the store already.
+        let stored = match self.tail.take() {
+            Some(tail) if resumed && tail.part.offset == cut.parts[0].offset => tail.stored,
+            Some(tail) => {
+                let end = cut.parts[0].offset;
+                let sealed_tail = self.seal(tail.part, tail.first_line, end, tail.stored);
+                sealed.push(sealed_tail);
+                false
+            }
+            None => false,
+        };
+        let time = self.carry.time();
+        self.carry = cut.carry.or_time(time);
+        let first_line = base_line + cut.parts[0].lines_before + 1;
+        self.put(cut.parts, first_line, base_line, time, stored, sealed);
+    }
+
+    /// Seals all parts but the last, which becomes the tail.
+    fn put(
+        &mut self,
+        parts: Vec<Part>,
+        first_line: u64,
+        base_line: u64,
+        mut time: Option<i64>,
+        mut stored: bool,
+        sealed: &mut Vec<Sealed>,
+    ) {
+        let mut line = first_line;
+        let mut parts = parts.into_iter().peekable();
+        while let Some(mut part) = parts.next() {
+            part.columns.settle(time);
+            let last_time = part.columns.last_time().or(time);
+            match parts.peek() {
+                Some(next) => {
+                    let (end, next_line) = (next.offset, base_line + next.lines_before + 1);
+                    sealed.push(self.seal(part, line, end, stored));
+                    line = next_line;
+                    stored = false;
+                }
+                None => {
+                    self.tail = Some(Tail {
+                        part,
+                        first_line: line,
+                        time,
+                        stored,
+                    });
+                }
+            }
+            time = last_time;
+        }
+    }
+
+    fn seal(&self, mut part: Part, first_line: u64, end: u64, replaces: bool) -> Sealed {
+        part.columns.finish();
+        Sealed {
+            columns: part.columns,
+            offset: part.offset,
+            len: end - part.offset,
+            first_line,
+            segment: self
+                .segment
+                .clone()
+                .unwrap_or_else(|| unreachable!("a part was read from a segment")),
+            dialect: Arc::clone(&self.dialect),
+            replaces,
+        }
+    }
+}
+
+/// Standard input as a file of its own, so that the terminal can take its place for keys.
+fn stdin() -> io::Result<File> {
+    use std::os::fd::AsFd;
+    Ok(File::from(io::stdin().as_fd().try_clone_to_owned()?))
+}

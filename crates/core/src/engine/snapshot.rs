@@ -1,0 +1,378 @@
+//! The state at one moment, for whoever draws or writes.
+
+use std::{io, sync::Arc};
+
+use super::cache;
+use crate::{
+    entry::{Entry, Level, Severity},
+    layout::LayoutId,
+    limits,
+    query::{Expr, Path},
+    sieve::{Funnel, Sieve},
+    source::Source,
+    store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, key},
+    tally::Volume,
+    veil::{Clean, CleanField, CleanValue, Veil},
+};
+
+/// A question that is answered beside the sieve.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Lens {
+    /// What the find prompt looks for.
+    Find,
+    /// The entries of the trail that is shown.
+    Trail,
+    /// The entries with the id under the cursor.
+    Id,
+    /// What the sift prompt would let through.
+    Sift,
+}
+
+impl Lens {
+    pub(crate) const ALL: [Self; 4] = [Self::Find, Self::Trail, Self::Id, Self::Sift];
+}
+
+/// What a lens has found so far.
+#[derive(Clone, Debug, Default)]
+pub struct LensView {
+    /// The expression as written.
+    pub text: String,
+    /// Whether every block has been looked at.
+    pub done: bool,
+    /// All entries for which it holds.
+    pub count: usize,
+    /// Those of them that are in the pan.
+    pub in_pan: usize,
+    pub(crate) bits: Vec<Option<Arc<Bits>>>,
+}
+
+impl LensView {
+    /// Whether the expression holds for an entry.
+    #[must_use]
+    pub fn has(&self, id: EntryId) -> bool {
+        self.bits
+            .get(id.block())
+            .and_then(Option::as_ref)
+            .is_some_and(|bits| bits.has(id.index()))
+    }
+
+    /// The entries in the order of blocks.
+    pub(crate) fn ids(&self) -> impl Iterator<Item = EntryId> + '_ {
+        self.bits.iter().enumerate().flat_map(|(block, bits)| {
+            bits.iter()
+                .flat_map(move |bits| bits.iter().map(move |index| EntryId::new(block, index)))
+        })
+    }
+}
+
+/// How far the background work is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Progress {
+    /// Bytes read, and bytes there are.
+    pub read: (u64, u64),
+    /// Blocks judged by all meshes that count, and blocks there are.
+    pub sifted: (usize, usize),
+    /// Whether a stream is still open.
+    pub streaming: bool,
+}
+
+/// What is known of a source.
+#[derive(Clone, Debug, Default)]
+pub struct SourceStatus {
+    /// Entries by layout: a count for each of [`LayoutId::all`] that occurs.
+    pub layouts: Vec<(LayoutId, usize)>,
+    /// Entries by level, in the order of [`Level::ALL`].
+    pub levels: [usize; 6],
+    /// Entries without a level.
+    pub unlevelled: usize,
+    /// The first and the last time that was read.
+    pub span: Option<(i64, i64)>,
+    /// Physical lines.
+    pub lines: u64,
+    /// Bytes read, and bytes there are.
+    pub bytes: (u64, u64),
+    /// What went wrong, and what that means.
+    pub problem: Option<String>,
+}
+
+impl SourceStatus {
+    /// All entries.
+    #[must_use]
+    pub fn entries(&self) -> usize {
+        self.layouts.iter().map(|(_, count)| count).sum()
+    }
+
+    /// Entries that a layout took.
+    #[must_use]
+    pub fn understood(&self) -> usize {
+        self.layouts
+            .iter()
+            .filter(|(layout, _)| layout.understood())
+            .map(|(_, n)| n)
+            .sum()
+    }
+}
+
+/// Everything there is to see, at one moment.
+#[derive(Clone, Debug)]
+pub struct Snapshot {
+    /// What was poured in.
+    pub sources: Arc<Vec<Source>>,
+    /// What is known of each source.
+    pub status: Vec<SourceStatus>,
+    /// All entries in the order of time.
+    pub order: Rows,
+    /// The entries that fell through the whole sieve.
+    pub pan: Rows,
+    /// The sieve that made the pan.
+    pub sieve: Sieve,
+    /// The figures of the sieve.
+    pub funnel: Funnel,
+    /// The pan over time, without the sieve's time window.
+    pub volume: Volume,
+    /// How far the work is.
+    pub progress: Progress,
+    pub(crate) lenses: [Option<LensView>; 4],
+    pub(crate) blocks: Blocks,
+    pub(crate) veil: Veil,
+}
+
+/// An entry as it may be shown.
+#[derive(Clone, Debug)]
+pub struct Shown {
+    /// Which entry.
+    pub id: EntryId,
+    /// The number of its source.
+    pub source: usize,
+    /// Nanoseconds UTC, if it has or inherits one.
+    pub time: Option<i64>,
+    /// Digits of the fraction of a second in the log.
+    pub digits: u8,
+    /// The time is that of the entry before.
+    pub time_derived: bool,
+    /// Its severity.
+    pub severity: Option<Severity>,
+    /// The severity was worked out, not read.
+    pub level_derived: bool,
+    /// The message was put together, not read.
+    pub message_derived: bool,
+    /// The level as written.
+    pub level_raw: Option<Clean<'static>>,
+    /// How it was read.
+    pub layout: LayoutId,
+    /// Its logger.
+    pub logger: Option<Clean<'static>>,
+    /// Its message.
+    pub message: Clean<'static>,
+    /// The lines after the first.
+    pub body: Option<Clean<'static>>,
+    /// Its fields, those that became something above left out.
+    pub fields: Vec<CleanField>,
+    /// Its ids, the best one first: kind and value.
+    pub ids: Vec<(&'static str, Clean<'static>)>,
+    /// How many secrets are hidden in it.
+    pub hidden: usize,
+    /// Lines that it spans in the part that was read.
+    pub lines: usize,
+    /// Only the first part of it was read.
+    pub cut: bool,
+}
+
+impl Shown {
+    /// The named range of its severity.
+    #[must_use]
+    pub fn level(&self) -> Option<Level> {
+        self.severity.map(Severity::level)
+    }
+
+    /// How long it took, in seconds, if a field says so.
+    #[must_use]
+    pub fn took(&self) -> Option<f64> {
+        self.fields.iter().find_map(|field| match &field.value {
+            CleanValue::Text(text) | CleanValue::Number(text) => {
+                cache::seconds(field.name.as_str(), text.as_str())
+            }
+            _ => None,
+        })
+    }
+}
+
+impl Snapshot {
+    pub(crate) fn empty(sources: &[Source], veil: Veil) -> Self {
+        Self {
+            sources: Arc::new(sources.to_vec()),
+            status: vec![SourceStatus::default(); sources.len()],
+            order: Rows::default(),
+            pan: Rows::default(),
+            sieve: Sieve::default(),
+            funnel: Funnel::default(),
+            volume: Volume::default(),
+            progress: Progress {
+                read: (0, 1),
+                ..Progress::default()
+            },
+            lenses: [const { None }; 4],
+            blocks: Vec::new(),
+            veil,
+        }
+    }
+
+    /// Whether everything there is has been read.
+    #[must_use]
+    pub fn loaded(&self) -> bool {
+        self.progress.read.0 >= self.progress.read.1 && !self.progress.streaming
+    }
+
+    /// Whether nothing is left to do until something new arrives.
+    #[must_use]
+    pub fn settled(&self) -> bool {
+        self.loaded()
+            && self.progress.sifted.0 == self.progress.sifted.1
+            && self.lenses.iter().flatten().all(|lens| lens.done)
+    }
+
+    /// What a lens has found.
+    #[must_use]
+    pub fn lens(&self, lens: Lens) -> Option<&LensView> {
+        self.lenses[lens as usize].as_ref()
+    }
+
+    /// The first and the last time of all entries.
+    #[must_use]
+    pub fn span(&self) -> Option<(i64, i64)> {
+        self.status
+            .iter()
+            .filter_map(|status| status.span)
+            .reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)))
+    }
+
+    /// The time that an entry is ordered by.
+    #[must_use]
+    pub fn time(&self, id: EntryId) -> Option<i64> {
+        let time = self.block(id)?.time(id.index());
+        (time != NO_TIME).then_some(time)
+    }
+
+    /// An entry's severity.
+    #[must_use]
+    pub fn severity(&self, id: EntryId) -> Option<Severity> {
+        self.block(id)?.severity(id.index())
+    }
+
+    /// The number of an entry's source.
+    #[must_use]
+    pub fn source_of(&self, id: EntryId) -> usize {
+        self.block(id).map_or(0, |block| block.source.index())
+    }
+
+    /// The row of the pan that an entry stands in, or that the entry before it would leave free.
+    #[must_use]
+    pub fn row_of(&self, id: EntryId) -> usize {
+        if self.block(id).is_none() {
+            return 0;
+        }
+        self.pan.lower_bound(&self.blocks, key(&self.blocks, id))
+    }
+
+    /// The first row of the pan at or after a time.
+    #[must_use]
+    pub fn row_at(&self, time: i64) -> usize {
+        self.pan.lower_bound(
+            &self.blocks,
+            (time, crate::source::SourceId(0), EntryId::new(0, 0)),
+        )
+    }
+
+    /// Reads an entry for a row on the desk.
+    ///
+    /// # Errors
+    ///
+    /// When its source can't be read, or has become shorter.
+    pub fn row(&self, id: EntryId) -> io::Result<Shown> {
+        self.read(id, limits::ROW_BYTES)
+    }
+
+    /// Reads an entry for the inspector.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn inspect(&self, id: EntryId) -> io::Result<Shown> {
+        self.read(id, limits::INSPECT_BYTES)
+    }
+
+    /// The first physical line of an entry, from 1, and how many it spans.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn lines(&self, id: EntryId) -> io::Result<(u64, u64)> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        block.lines(id.index(), &mut Vec::new())
+    }
+
+    /// The entry's bytes as text under the veil.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn raw(&self, id: EntryId) -> io::Result<Clean<'static>> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let entry = block.layout(id.index()).read(&bytes, &block.dialect);
+        Ok(self.veil.over(&entry).raw().into_owned())
+    }
+
+    /// The condition that finds all entries with an id of this entry: the best one, or one of a kind.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn id_expr(&self, id: EntryId, kind: Option<&str>) -> io::Result<Option<Expr>> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let entry = block.layout(id.index()).read(&bytes, &block.dialect);
+        let ids = sorted_ids(&entry);
+        let chosen = ids
+            .iter()
+            .find(|(k, _)| kind.is_none_or(|want| want == *k))
+            .map(|(_, value)| value.clone());
+        Ok(chosen.map(Expr::Id))
+    }
+
+    /// The path that `source = …` and the like name in an expression.
+    #[must_use]
+    pub fn path(name: &str) -> Path {
+        Path::of(name)
+    }
+
+    pub(crate) fn block(&self, id: EntryId) -> Option<&Arc<Block>> {
+        self.blocks
+            .get(id.block())
+            .filter(|block| id.index() < block.len())
+    }
+
+    fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let (bytes, cut) = block.read(id.index(), limit)?;
+        let layout = block.layout(id.index());
+        let mut entry = layout.read(&bytes, &block.dialect);
+        if cut && entry.message.is_empty() {
+            entry = Entry::plain(&bytes);
+        }
+        let shown = cache::shown(id, block, &entry, &self.veil.over(&entry));
+        Ok(Shown { cut, ..shown })
+    }
+}
+
+/// The ids of an entry, the one that names a request best first.
+pub(crate) fn sorted_ids(entry: &Entry<'_>) -> Vec<(&'static str, String)> {
+    let rank = |kind: &str| crate::entry::ids::KINDS.iter().position(|k| *k == kind);
+    let mut ids: Vec<_> = entry
+        .ids()
+        .into_iter()
+        .map(|(k, v)| (k, v.into_owned()))
+        .collect();
+    ids.sort_by_key(|(kind, _)| rank(kind));
+    ids
+}

@@ -1,0 +1,184 @@
+//! Roles by name, and ids by name and by form.
+
+use std::borrow::Cow;
+
+use super::{Entry, Field, Role, Value};
+
+/// What a field's name says of its role. Case and punctuation don't count: `X-Request-ID`,
+/// `request_id` and `requestId` are one name.
+pub(crate) fn role(name: &[u8]) -> Role {
+    let mut folded = [0u8; 16];
+    let mut len = 0;
+    for byte in name {
+        if !byte.is_ascii_alphanumeric() {
+            continue;
+        }
+        if len == folded.len() {
+            return Role::Plain;
+        }
+        folded[len] = byte.to_ascii_lowercase();
+        len += 1;
+    }
+    match &folded[..len] {
+        b"time" | b"timestamp" | b"ts" | b"datetime" | b"date" | b"eventtime" | b"asctime"
+        | b"logtime" | b"t" => Role::Time,
+        b"level" | b"lvl" | b"severity" | b"loglevel" | b"levelname" | b"logseverity" => {
+            Role::Level
+        }
+        b"message" | b"msg" => Role::Message,
+        b"logger" | b"loggername" | b"module" | b"component" => Role::Logger,
+        b"requestid" | b"reqid" | b"rid" | b"xrequestid" | b"httprequestid" => {
+            Role::Id("request_id")
+        }
+        b"correlationid" | b"xcorrelationid" | b"cid" => Role::Id("correlation_id"),
+        b"traceid" | b"xb3traceid" | b"traceparent" => Role::Id("trace_id"),
+        b"spanid" => Role::Id("span_id"),
+        b"sessionid" | b"session" | b"xsessionid" => Role::Id("session"),
+        _ => Role::Plain,
+    }
+}
+
+/// The kinds of ids, the one that names a single request best first.
+pub(crate) const KINDS: [&str; 6] = [
+    "request_id",
+    "correlation_id",
+    "trace_id",
+    "session",
+    "span_id",
+    "id",
+];
+
+/// All ids of an entry, each value once, as kind and value. Ids without a name, found by their form in
+/// the message, are of the kind `id`.
+pub(crate) fn of<'s>(entry: &'s Entry<'_>) -> Vec<(&'static str, Cow<'s, str>)> {
+    let mut found: Vec<(&'static str, Cow<'s, str>)> = Vec::new();
+    named(&entry.fields, &mut found);
+    for token in tokens(&entry.message).filter(|token| has_id_form(token.as_bytes())) {
+        if !found.iter().any(|(_, value)| value == token) {
+            found.push(("id", Cow::Borrowed(token)));
+        }
+    }
+    found
+}
+
+fn named<'s>(fields: &'s [Field<'_>], found: &mut Vec<(&'static str, Cow<'s, str>)>) {
+    for field in fields {
+        match field.role {
+            Role::Id(kind) => {
+                let Some(text) = field.value.text() else {
+                    continue;
+                };
+                let value = trace_of(text);
+                if !found.iter().any(|(k, v)| *k == kind && *v == value) {
+                    found.push((kind, Cow::Borrowed(value)));
+                }
+            }
+            _ => named(field.value.children(), found),
+        }
+    }
+}
+
+/// The trace id out of a W3C `traceparent` (`00-<32 hex>-<16 hex>-<2 hex>`), else the value itself.
+fn trace_of(value: &str) -> &str {
+    let mut parts = value.split('-');
+    match (
+        parts.next(),
+        parts.next(),
+        parts.next(),
+        parts.next(),
+        parts.next(),
+    ) {
+        (Some(version), Some(trace), Some(span), Some(_), None)
+            if version.len() == 2 && trace.len() == 32 && span.len() == 16 =>
+        {
+            trace
+        }
+        _ => value,
+    }
+}
+
+/// The runs of letters, digits and dashes in a text.
+fn tokens(text: &str) -> impl Iterator<Item = &str> {
+    text.split(|c: char| !c.is_ascii_alphanumeric() && c != '-')
+        .filter(|token| token.len() >= 16)
+}
+
+/// Whether a token looks like an id: a UUID, a ULID, or 16 and more hexadecimal digits with both
+/// letters and numbers among them.
+pub(crate) fn has_id_form(token: &[u8]) -> bool {
+    let hex = |bytes: &[u8]| bytes.iter().all(u8::is_ascii_hexdigit);
+    let mixed = token.iter().any(u8::is_ascii_digit) && token.iter().any(u8::is_ascii_alphabetic);
+    if !mixed {
+        return false;
+    }
+    match token.len() {
+        36 => {
+            [8, 13, 18, 23].iter().all(|at| token[*at] == b'-')
+                && token.iter().filter(|b| **b == b'-').count() == 4
+                && token.iter().all(|b| *b == b'-' || b.is_ascii_hexdigit())
+        }
+        26 => {
+            matches!(token[0], b'0'..=b'7')
+                && token.iter().all(|b| {
+                    b.is_ascii_digit()
+                        || (b.is_ascii_uppercase() && !matches!(b, b'I' | b'L' | b'O' | b'U'))
+                })
+        }
+        16..=64 => hex(token),
+        _ => false,
+    }
+}
+
+/// Marks the ids among nested fields, which no role table has seen yet.
+pub(crate) fn mark_nested(fields: &mut [Field<'_>]) {
+    for field in fields {
+        if let Role::Id(kind) = role(field.name.as_bytes())
+            && field.value.text().is_some()
+        {
+            field.role = Role::Id(kind);
+        }
+        if let Value::List(children) | Value::Map(children) = &mut field.value {
+            mark_nested(children);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_fold_to_one_role() {
+        for (name, want) in [
+            ("X-Request-ID", Role::Id("request_id")),
+            ("requestId", Role::Id("request_id")),
+            ("@timestamp", Role::Time),
+            ("log.level", Role::Level),
+            ("request", Role::Plain),
+            ("a_name_longer_than_any_of_them", Role::Plain),
+        ] {
+            assert_eq!(role(name.as_bytes()), want, "{name}");
+        }
+    }
+
+    #[test]
+    fn ids_have_forms() {
+        for (token, want) in [
+            ("7f3a9c21e0b4d86f", true),
+            ("6a2f41a3-c54c-fce8-32d2-0324e1c32e22", true),
+            ("01ARZ3NDEKTSV4RRFFQ69G5FAV", true),
+            ("1234567890123456", false),
+            ("deadbeefdeadbeef", false),
+            ("6a2f41a3-c54c-fce8-32d2", false),
+        ] {
+            assert_eq!(has_id_form(token.as_bytes()), want, "{token}");
+        }
+    }
+
+    #[test]
+    fn a_traceparent_names_its_trace() {
+        let trace = "4bf92f3577b34da6a3ce929d0e0e4736";
+        assert_eq!(trace_of(&format!("00-{trace}-00f067aa0ba902b7-01")), trace);
+        assert_eq!(trace_of("a-b-c-d"), "a-b-c-d");
+    }
+}

@@ -1,0 +1,169 @@
+//! What an entry is made of: level, time, values, ids, and the entry itself as a layout read it.
+
+pub(crate) mod ids;
+mod level;
+mod stamp;
+pub(crate) mod value;
+
+use std::{borrow::Cow, ops::Range};
+
+pub use level::{Level, Severity};
+pub use stamp::{Offset, Stamp, civil, rfc3339};
+pub(crate) use value::{Field, Role, Value};
+
+/// An entry read in full. It borrows from the entry's bytes and never leaves the core: the veil turns
+/// it into text that may be shown.
+#[derive(Debug)]
+pub(crate) struct Entry<'a> {
+    /// The entry's bytes, all its pieces joined, without the last line end.
+    pub(crate) raw: &'a [u8],
+    pub(crate) stamp: Option<Stamp>,
+    pub(crate) severity: Option<Severity>,
+    pub(crate) level_raw: Option<Cow<'a, str>>,
+    pub(crate) level_derived: bool,
+    pub(crate) message_derived: bool,
+    pub(crate) logger: Option<Cow<'a, str>>,
+    pub(crate) message: Cow<'a, str>,
+    /// The lines after the first: a stack trace, the rest of a message.
+    pub(crate) body: Option<Cow<'a, str>>,
+    /// All fields in the log's order, those that play a role among them.
+    pub(crate) fields: Vec<Field<'a>>,
+}
+
+impl<'a> Entry<'a> {
+    /// An entry of nothing but its text.
+    pub(crate) fn plain(raw: &'a [u8]) -> Self {
+        let (first, rest) = first_line(raw);
+        Self {
+            raw,
+            stamp: None,
+            severity: None,
+            level_raw: None,
+            level_derived: false,
+            message_derived: false,
+            logger: None,
+            message: String::from_utf8_lossy(first),
+            body: (!rest.is_empty()).then(|| String::from_utf8_lossy(rest)),
+            fields: Vec::new(),
+        }
+    }
+
+    /// An entry without text, to be filled by a layout.
+    pub(crate) fn empty(raw: &'a [u8]) -> Self {
+        Self {
+            message: Cow::Borrowed(""),
+            body: None,
+            ..Self::plain(&raw[..0])
+        }
+        .of(raw)
+    }
+
+    fn of(mut self, raw: &'a [u8]) -> Self {
+        self.raw = raw;
+        self
+    }
+
+    /// Takes a named value in: its name decides whether it is the entry's time, level, message or
+    /// logger, an id, or a field like any other. The first value that fits a role gets it.
+    pub(crate) fn take(&mut self, name: Cow<'a, str>, value: Value<'a>, span: Range<usize>) {
+        let mut field = Field::new(name, value, span);
+        field.role = match ids::role(field.name.as_bytes()) {
+            Role::Time if self.stamp.is_none() => {
+                self.stamp = field
+                    .value
+                    .text()
+                    .and_then(|text| Stamp::read(text.as_bytes()));
+                if self.stamp.is_some() {
+                    Role::Time
+                } else {
+                    Role::Plain
+                }
+            }
+            Role::Level if self.level_raw.is_none() => match field.value.text() {
+                Some(text) => {
+                    self.severity = Severity::read(text.as_bytes());
+                    self.level_raw = Some(Cow::Owned(text.to_owned()));
+                    Role::Level
+                }
+                None => Role::Plain,
+            },
+            Role::Message if self.message.is_empty() => match &field.value {
+                Value::Text(text) => {
+                    self.message = text.clone();
+                    Role::Message
+                }
+                _ => Role::Plain,
+            },
+            Role::Logger if self.logger.is_none() => match &field.value {
+                Value::Text(text) => {
+                    self.logger = Some(text.clone());
+                    Role::Logger
+                }
+                _ => Role::Plain,
+            },
+            Role::Id(kind)
+                if field
+                    .value
+                    .text()
+                    .is_some_and(|t| !t.is_empty() && t != "-") =>
+            {
+                Role::Id(kind)
+            }
+            _ => Role::Plain,
+        };
+        self.fields.push(field);
+    }
+
+    /// Takes an untyped value out of the entry's own bytes.
+    pub(crate) fn take_bytes(&mut self, name: impl Into<Cow<'a, str>>, span: Range<usize>) {
+        let raw = self.raw;
+        self.take(name.into(), Value::untyped(&raw[span.clone()]), span);
+    }
+
+    /// The entry's ids in the order of the log: its kind and value.
+    pub(crate) fn ids(&self) -> Vec<(&'static str, Cow<'_, str>)> {
+        ids::of(self)
+    }
+
+    /// Calls `visit` with every field that is not a group, at any depth, with its dotted path.
+    pub(crate) fn leaves<'s>(&'s self, visit: &mut dyn FnMut(&str, &'s Field<'a>)) {
+        fn walk<'s, 'a>(
+            fields: &'s [Field<'a>],
+            path: &mut String,
+            visit: &mut dyn FnMut(&str, &'s Field<'a>),
+        ) {
+            for (number, field) in fields.iter().enumerate() {
+                let kept = path.len();
+                if !path.is_empty() {
+                    path.push('.');
+                }
+                if field.name.is_empty() {
+                    path.push_str(&number.to_string());
+                } else {
+                    path.push_str(&field.name);
+                }
+                let children = field.value.children();
+                if children.is_empty() {
+                    visit(path, field);
+                } else {
+                    walk(children, path, visit);
+                }
+                path.truncate(kept);
+            }
+        }
+        walk(&self.fields, &mut String::new(), visit);
+    }
+}
+
+/// The first line and what follows its end, line ends trimmed.
+pub(crate) fn first_line(raw: &[u8]) -> (&[u8], &[u8]) {
+    match memchr::memchr(b'\n', raw) {
+        Some(at) => (trim_cr(&raw[..at]), &raw[at + 1..]),
+        None => (trim_cr(raw), &raw[raw.len()..]),
+    }
+}
+
+/// The line without a carriage return at its end.
+pub(crate) fn trim_cr(line: &[u8]) -> &[u8] {
+    line.strip_suffix(b"\r").unwrap_or(line)
+}

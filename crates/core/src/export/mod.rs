@@ -1,0 +1,163 @@
+//! Entries written out: as text for people, as JSON lines for programs, as they stand in their source.
+
+mod json;
+
+use std::io::{self, Write};
+
+use jiff::tz::TimeZone;
+
+use crate::{
+    engine::{Reader, Snapshot},
+    entry::{Level, civil, rfc3339},
+    store::EntryId,
+    veil::harmless,
+};
+
+/// How entries are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Format {
+    /// A line of time, level, source, id, message and fields, with further lines indented.
+    Text,
+    /// A JSON object a line.
+    Jsonl,
+    /// The bytes of the source, secrets hidden.
+    Raw,
+}
+
+/// Why an entry was not written.
+#[derive(Debug, thiserror::Error)]
+pub enum Error {
+    /// Its source can't be read any more.
+    #[error("can't read {source_name}: {error}")]
+    Source {
+        /// The name of the source.
+        source_name: String,
+        /// Why.
+        error: io::Error,
+    },
+    /// The output took no more.
+    #[error("can't write: {0}")]
+    Output(#[from] io::Error),
+}
+
+/// Writes entries one after the other.
+pub struct Exporter<'s> {
+    snapshot: &'s Snapshot,
+    reader: Reader<'s>,
+    format: Format,
+    zone: TimeZone,
+    terminal: bool,
+    lane_width: usize,
+    line: Vec<u8>,
+}
+
+impl<'s> Exporter<'s> {
+    /// An exporter of a snapshot's entries. `terminal` says that a terminal will show what is written, so
+    /// that control bytes must not reach it.
+    #[must_use]
+    pub fn new(
+        snapshot: &'s Snapshot,
+        format: Format,
+        zone: Option<TimeZone>,
+        terminal: bool,
+    ) -> Self {
+        let widest = snapshot
+            .sources
+            .iter()
+            .map(|s| s.label.chars().count())
+            .max();
+        Self {
+            snapshot,
+            reader: Reader::new(snapshot),
+            format,
+            zone: zone.unwrap_or(TimeZone::UTC),
+            terminal,
+            lane_width: widest.unwrap_or(0).min(24),
+            line: Vec::new(),
+        }
+    }
+
+    /// Writes an entry and a line end.
+    ///
+    /// # Errors
+    ///
+    /// When the entry can't be read, or not be written.
+    pub fn write(&mut self, id: EntryId, out: &mut impl Write) -> Result<(), Error> {
+        let mut line = std::mem::take(&mut self.line);
+        line.clear();
+        let read = match self.format {
+            Format::Jsonl => {
+                let sources = &self.snapshot.sources;
+                self.reader.with(id, |entry, veiled, placed| {
+                    let source = &sources[placed.block.source.index()];
+                    json::entry(&mut line, entry, veiled, placed, &source.name);
+                })
+            }
+            Format::Raw => self.reader.with(id, |_, veiled, _| {
+                line.extend_from_slice(veiled.raw().as_str().as_bytes());
+            }),
+            Format::Text => {
+                let text = self.text(id);
+                text.map(|text| line = text.into_bytes())
+            }
+        };
+        if let Err(error) = read {
+            self.line = line;
+            let name = &self.snapshot.sources[self.snapshot.source_of(id)].name;
+            return Err(Error::Source {
+                source_name: name.clone(),
+                error,
+            });
+        }
+        if self.terminal && self.format != Format::Jsonl {
+            let text = String::from_utf8_lossy(&line).into_owned();
+            line = harmless(&text).into_owned().into_bytes();
+        }
+        line.push(b'\n');
+        out.write_all(&line)?;
+        self.line = line;
+        Ok(())
+    }
+
+    fn text(&mut self, id: EntryId) -> io::Result<String> {
+        use std::fmt::Write as _;
+        let snapshot = self.snapshot;
+        let label = &snapshot.sources[snapshot.source_of(id)].label;
+        let (zone, width) = (&self.zone, self.lane_width);
+        self.reader.with(id, |entry, veiled, placed| {
+            let shown = crate::engine::shown(id, placed.block, entry, veiled);
+            let mut out = String::new();
+            match shown.time {
+                Some(time) => {
+                    let digits = usize::from(shown.digits.min(9));
+                    let _ = write!(out, "{:.digits$}", civil(time, zone));
+                }
+                None => out.push_str("                       "),
+            }
+            let level = shown.level().map_or("-", Level::name);
+            let _ = write!(out, "  {level:5}  {label:width$}");
+            if let Some((_, id)) = shown.ids.first() {
+                let _ = write!(out, "  {id}");
+            }
+            let _ = write!(out, "  {}", shown.message);
+            for field in &shown.fields {
+                out.push_str("  ");
+                json::pair(&mut out, field);
+            }
+            for line in shown.body.iter().flat_map(|body| body.as_str().lines()) {
+                let _ = write!(out, "\n    {line}");
+            }
+            out
+        })
+    }
+}
+
+/// Writes a time as RFC 3339 with the precision that it was written with, or that it needs.
+#[must_use]
+pub fn time_text(nanos: i64, digits: Option<u8>) -> String {
+    let needed = [0, 3, 6]
+        .into_iter()
+        .find(|digits| nanos.rem_euclid(10i64.pow(9 - digits)) == 0)
+        .and_then(|digits| u8::try_from(digits).ok());
+    rfc3339(nanos, digits.or(needed).unwrap_or(9))
+}

@@ -1,0 +1,193 @@
+//! `key=value` lines, with quoting and backslash escapes.
+
+use std::{borrow::Cow, ops::Range};
+
+use super::{Continues, Dialect, Head, Layout};
+use crate::entry::{Entry, Role, Severity, Stamp, Value, first_line, ids};
+
+pub(super) struct Pairs;
+
+impl Layout for Pairs {
+    fn name(&self) -> &'static str {
+        "pairs"
+    }
+
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        let mut head = Head::default();
+        let mut level_seen = false;
+        let mut at = 0;
+        let mut count = 0;
+        while let Some(pair) = pair(line, at) {
+            let value = &line[pair.value.clone()];
+            match ids::role(&line[pair.name.clone()]) {
+                Role::Time if head.stamp.is_none() => head.stamp = Stamp::read(value),
+                Role::Level if !level_seen => {
+                    level_seen = true;
+                    head.severity = Severity::read(value);
+                }
+                _ => {}
+            }
+            count += 1;
+            at = skip_spaces(line, pair.end);
+            if level_seen && head.stamp.is_some() {
+                return Some(head);
+            }
+        }
+        // Two pairs and nothing else, or a pair that is a time or a level: less is prose.
+        let told = head.stamp.is_some() || head.severity.is_some();
+        (count >= 2 && (told || at >= line.len())).then_some(head)
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+        let (line, rest) = first_line(raw);
+        let mut entry = Entry::empty(raw);
+        let mut loose = Vec::new();
+        let mut at = 0;
+        while at < line.len() {
+            if let Some(pair) = pair(line, at) {
+                at = skip_spaces(line, pair.end);
+                let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+                entry.take(name, value(line, &pair), pair.value);
+            } else {
+                let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
+                loose.push(String::from_utf8_lossy(&line[at..end]));
+                at = skip_spaces(line, end);
+            }
+        }
+        if entry.message.is_empty() && !loose.is_empty() {
+            entry.message = loose.join(" ").into();
+        }
+        if !rest.is_empty() {
+            entry.body = Some(String::from_utf8_lossy(rest));
+        }
+        Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Indented
+    }
+}
+
+/// A pair and where it ends, closing quote included.
+pub(super) struct Pair {
+    pub(super) name: Range<usize>,
+    pub(super) value: Range<usize>,
+    pub(super) end: usize,
+}
+
+/// The pair that starts at `at`: a name of letters, digits and `_ . - @ /`, an equals sign without
+/// spaces around it, and a value up to the next space or, quoted, up to its closing quote.
+pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
+    let rest = line.get(at..)?;
+    if !rest
+        .first()
+        .is_some_and(|b| b.is_ascii_alphabetic() || matches!(b, b'_' | b'@'))
+    {
+        return None;
+    }
+    let length = rest.iter().take(65).position(|b| {
+        !(b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-' | b'@' | b'/'))
+    })?;
+    if rest[length] != b'=' {
+        return None;
+    }
+    let start = at + length + 1;
+    let name = at..at + length;
+    if line.get(start) == Some(&b'"') {
+        let mut to = start + 1;
+        while let Some(found) = memchr::memchr2(b'"', b'\\', line.get(to..)?) {
+            to += found;
+            if line[to] == b'"' {
+                return Some(Pair {
+                    name,
+                    value: start + 1..to,
+                    end: to + 1,
+                });
+            }
+            to += 2;
+        }
+        // Never closed: the quote is part of the value.
+    }
+    let end = memchr::memchr(b' ', &line[start..]).map_or(line.len(), |to| start + to);
+    Some(Pair {
+        name,
+        value: start..end,
+        end,
+    })
+}
+
+/// The value of a pair, escapes resolved where it was quoted.
+pub(super) fn value<'a>(line: &'a [u8], pair: &Pair) -> Value<'a> {
+    let bytes = &line[pair.value.clone()];
+    if pair.end == pair.value.end {
+        return Value::untyped(bytes);
+    }
+    let text = String::from_utf8_lossy(bytes);
+    if !text.contains('\\') {
+        return Value::Text(text);
+    }
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text.chars();
+    while let Some(c) = rest.next() {
+        match (c, c == '\\') {
+            (c, false) => out.push(c),
+            (_, true) => match rest.next() {
+                Some('n') => out.push('\n'),
+                Some('t') => out.push('\t'),
+                Some(other) => out.push(other),
+                None => out.push('\\'),
+            },
+        }
+    }
+    Value::Text(Cow::Owned(out))
+}
+
+/// Takes the pairs that stand in a free text as fields of the entry.
+pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
+    let line = &entry.raw[..span.end];
+    let mut at = span.start;
+    while at < line.len() {
+        // A pair begins where a word begins; brackets around it are not part of it.
+        let found = pair(line, at).filter(|pair| !pair.value.is_empty());
+        if let Some(mut pair) = found {
+            if pair.end == pair.value.end {
+                let loose = |b: u8| matches!(b, b',' | b';' | b')' | b']' | b'}');
+                while pair.value.len() > 1 && loose(line[pair.value.end - 1]) {
+                    pair.value.end -= 1;
+                }
+                pair.end = pair.value.end;
+            }
+            at = pair.end;
+            let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+            let value = value(line, &pair);
+            entry.take_pair(name, value, pair.value);
+        } else {
+            at = match line[at..]
+                .iter()
+                .position(|b| matches!(b, b' ' | b'[' | b'(' | b'{' | b',' | b';'))
+            {
+                Some(to) => at + to + 1,
+                None => line.len(),
+            };
+        }
+    }
+}
+
+impl<'a> Entry<'a> {
+    /// A pair out of a message: an id or a plain field, never the entry's own time or level.
+    fn take_pair(&mut self, name: Cow<'a, str>, value: Value<'a>, span: Range<usize>) {
+        match ids::role(name.as_bytes()) {
+            Role::Id(_) => self.take(name, value, span),
+            _ => self
+                .fields
+                .push(crate::entry::Field::new(name, value, span)),
+        }
+    }
+}
+
+pub(super) fn skip_spaces(line: &[u8], mut at: usize) -> usize {
+    while line.get(at).is_some_and(|b| *b == b' ' || *b == b'\t') {
+        at += 1;
+    }
+    at
+}

@@ -1,0 +1,26 @@
+//! Everything Cribrum computes: reading, sifting, veiling, following and measuring logs.
+//!
+//! This crate knows no terminal, parses no arguments and opens no sockets. Bytes fall one way:
+//!
+//! ```text
+//! source → lines → layout → entry → store → query/sieve → { trail, tally } → veil → out
+//! ```
+//!
+//! Text of a log leaves it only as [`veil::Clean`].
+
+pub mod engine;
+pub mod entry;
+pub mod export;
+mod layout;
+pub mod limits;
+mod lines;
+pub mod query;
+pub mod sieve;
+pub mod source;
+mod store;
+pub mod tally;
+pub mod trail;
+pub mod veil;
+
+pub use layout::{Dialect, LayoutId};
+pub use store::{EntryId, Rows};

@@ -1,0 +1,33 @@
+//! Every limit of the core in one place, under the names that messages use.
+
+/// Bytes of a source that one reading job takes: large enough to hide the cost of a job, small enough
+/// that a few of them in flight stay far below the size of a file.
+pub const CHUNK_BYTES: usize = 1 << 20;
+
+/// Entries in one block. An entry's number within its block takes 16 bits.
+pub const BLOCK_ENTRIES: usize = 1 << 16;
+
+/// Blocks in one intake. A block's number takes 16 bits.
+pub const BLOCKS: usize = 1 << 16;
+
+/// Bytes of one line that are held in memory while it is read. The line may be longer: its extent is
+/// right all the same, but its layout is told from this much of it.
+pub const LINE_HELD_BYTES: usize = 32 << 20;
+
+/// Bytes of one entry that a row on the desk is made from.
+pub const ROW_BYTES: usize = 16 << 10;
+
+/// Bytes of one entry that the inspector shows.
+pub const INSPECT_BYTES: usize = 1 << 20;
+
+/// Lines over which a quote may stay open in a delimiter-separated file before it counts as stray.
+pub const QUOTED_LINES: usize = 1_000;
+
+/// Depth of nested objects and lists that is kept as a tree; deeper values stay as their text.
+pub const NESTING: usize = 64;
+
+/// Lines that may stand between two parts of one stack trace.
+pub const TORN_LINES: u32 = 64;
+
+/// Bytes of a source that are looked at to learn its header before the rest is read.
+pub const PROBE_BYTES: usize = 64 << 10;

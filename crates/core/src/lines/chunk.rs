@@ -1,0 +1,107 @@
+//! One reading job: the lines that start within a range of a segment.
+
+use std::{io, ops::Range};
+
+use super::{Carry, Cutter, Part};
+use crate::{layout::Dialect, limits, source::Segment};
+
+/// A range of bytes whose lines are to be cut.
+#[derive(Clone, Debug)]
+pub(crate) struct Chunk {
+    pub(crate) range: Range<u64>,
+    /// Where the segment ended when the job was made.
+    pub(crate) size: u64,
+    /// What came before; `None` in the middle of a file, where nobody knows yet.
+    pub(crate) carry: Option<Carry>,
+}
+
+/// What a chunk holds.
+#[derive(Debug)]
+pub(crate) struct Cut {
+    /// The bytes before the first entry, with their place.
+    pub(crate) lead: Vec<u8>,
+    pub(crate) lead_at: u64,
+    pub(crate) parts: Vec<Part>,
+    pub(crate) carry: Carry,
+    /// Line ends.
+    pub(crate) lines: u64,
+    /// Where the last line ends.
+    pub(crate) end: u64,
+}
+
+/// Reads and cuts a chunk. Cost: its bytes, once, and the rest of its last line.
+///
+/// # Errors
+///
+/// Those of reading the segment. A segment that has become shorter gives what is left.
+pub(crate) fn read(segment: &Segment, dialect: &Dialect, chunk: &Chunk) -> io::Result<Cut> {
+    let known = chunk.carry.is_some() || chunk.range.start == 0;
+    let (bytes, start, end) = lines_of(segment, chunk, known)?;
+    let mut cutter = match (&chunk.carry, known) {
+        (Some(carry), _) => Cutter::resume(dialect, carry.clone(), None, start),
+        (None, true) => Cutter::resume(dialect, Carry::default(), None, start),
+        (None, false) => Cutter::adrift(dialect, start),
+    };
+    cutter.run(&bytes, start);
+    let (mut parts, carry, lines, lead) = cutter.finish();
+    let lead = usize::try_from(lead).unwrap_or(bytes.len());
+    if lead == bytes.len() && !known {
+        parts.clear();
+    }
+    for part in &mut parts {
+        part.columns.finish();
+    }
+    Ok(Cut {
+        lead: bytes[..lead].to_vec(),
+        lead_at: start,
+        parts,
+        carry,
+        lines,
+        end,
+    })
+}
+
+/// The lines that start in the chunk: their bytes, where the first starts, and where the last ends. Of a
+/// line too long to hold, the first part is given and the end is still right.
+fn lines_of(segment: &Segment, chunk: &Chunk, at_line: bool) -> io::Result<(Vec<u8>, u64, u64)> {
+    let size = chunk.size;
+    let stop = chunk.range.end.min(size);
+    // The byte before tells whether a line starts right here.
+    let from = chunk.range.start - u64::from(!at_line);
+    let mut bytes = vec![0; usize::try_from(stop.saturating_sub(from)).unwrap_or(0)];
+    let got = segment.read_at(from, &mut bytes)?;
+    bytes.truncate(got);
+    let mut start = from;
+    if !at_line {
+        match memchr::memchr(b'\n', &bytes) {
+            Some(at) => {
+                bytes.drain(..=at);
+                start += at as u64 + 1;
+            }
+            None => return Ok((Vec::new(), stop, stop)),
+        }
+    }
+    let mut end = start + bytes.len() as u64;
+    if bytes.last() == Some(&b'\n') || bytes.is_empty() {
+        return Ok((bytes, start, end));
+    }
+    let mut more = vec![0; limits::CHUNK_BYTES / 4];
+    loop {
+        let want = usize::try_from((size - end).min(more.len() as u64)).unwrap_or(0);
+        let got = segment.read_at(end, &mut more[..want])?;
+        if got == 0 {
+            return Ok((bytes, start, end));
+        }
+        let found = memchr::memchr(b'\n', &more[..got]);
+        let taken = found.map_or(got, |at| at + 1);
+        if bytes.len() < limits::LINE_HELD_BYTES {
+            bytes.extend_from_slice(&more[..taken]);
+        } else if found.is_some() {
+            bytes.push(b'\n');
+        }
+        end += taken as u64;
+        if found.is_some() {
+            return Ok((bytes, start, end));
+        }
+    }
+}

@@ -1,0 +1,291 @@
+//! Expressions as trees, and how they are written.
+
+use std::fmt;
+
+use regex::Regex;
+
+/// A condition on an entry.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Expr {
+    /// All hold.
+    And(Vec<Expr>),
+    /// One holds.
+    Or(Vec<Expr>),
+    /// It does not hold.
+    Not(Box<Expr>),
+    /// A field compares with a value.
+    Compare(Path, Op, Literal),
+    /// A field has one of the values.
+    OneOf(Path, Vec<Literal>),
+    /// A field lies between two values, both included.
+    Between(Path, Literal, Literal),
+    /// A field matches a regular expression.
+    Matches(Path, Pattern),
+    /// The field is there.
+    Has(Path),
+    /// The message or a value contains the text. All lower case ignores case.
+    Word(String),
+    /// The entry has an id of this value.
+    Id(String),
+}
+
+/// An ordering comparison or equality.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Op {
+    /// `=`
+    Equal,
+    /// `<`
+    Less,
+    /// `<=`
+    AtMost,
+    /// `>`
+    Greater,
+    /// `>=`
+    AtLeast,
+}
+
+impl Op {
+    pub(super) fn sign(self) -> &'static str {
+        match self {
+            Self::Equal => "=",
+            Self::Less => "<",
+            Self::AtMost => "<=",
+            Self::Greater => ">",
+            Self::AtLeast => ">=",
+        }
+    }
+
+    pub(super) fn holds(self, order: std::cmp::Ordering) -> bool {
+        match self {
+            Self::Equal => order.is_eq(),
+            Self::Less => order.is_lt(),
+            Self::AtMost => order.is_le(),
+            Self::Greater => order.is_gt(),
+            Self::AtLeast => order.is_ge(),
+        }
+    }
+}
+
+/// Which part of an entry is meant.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum Path {
+    /// `time`
+    Time,
+    /// `level`
+    Level,
+    /// `message`
+    Message,
+    /// `logger`
+    Logger,
+    /// `source`
+    Source,
+    /// `layout`
+    Layout,
+    /// `line`
+    Line,
+    /// `id`: any id
+    Id,
+    /// `took`: the entry's duration
+    Took,
+    /// A field by its dotted path.
+    Field(String),
+    /// A field exactly as written in the log, even where its name is one of the parts above.
+    Literal(String),
+}
+
+impl Path {
+    /// The path of a name as typed.
+    #[must_use]
+    pub fn of(name: &str) -> Self {
+        match name {
+            "time" => Self::Time,
+            "level" => Self::Level,
+            "message" => Self::Message,
+            "logger" => Self::Logger,
+            "source" => Self::Source,
+            "layout" => Self::Layout,
+            "line" => Self::Line,
+            "id" => Self::Id,
+            "took" => Self::Took,
+            _ => match name.strip_prefix('.') {
+                Some(literal) => Self::Literal(literal.to_owned()),
+                None => Self::Field(name.to_owned()),
+            },
+        }
+    }
+}
+
+impl fmt::Display for Path {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Time => "time",
+            Self::Level => "level",
+            Self::Message => "message",
+            Self::Logger => "logger",
+            Self::Source => "source",
+            Self::Layout => "layout",
+            Self::Line => "line",
+            Self::Id => "id",
+            Self::Took => "took",
+            Self::Field(path) => path,
+            Self::Literal(path) => return write!(f, ".{path}"),
+        })
+    }
+}
+
+/// A value to compare with: the text as typed, and what it is besides.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Literal {
+    /// The text without its quotes.
+    pub text: String,
+    /// The text as a quantity, with its unit.
+    pub quantity: Option<Quantity>,
+    /// The text as a time in nanoseconds UTC, where a time was asked for.
+    pub time: Option<i64>,
+}
+
+/// A number and what it counts.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Quantity {
+    /// A plain number.
+    Number(f64),
+    /// Seconds.
+    Duration(f64),
+    /// Bytes.
+    Size(f64),
+}
+
+/// A regular expression of linear time.
+#[derive(Clone, Debug)]
+pub struct Pattern(pub(super) Regex);
+
+impl PartialEq for Pattern {
+    fn eq(&self, other: &Self) -> bool {
+        self.0.as_str() == other.0.as_str()
+    }
+}
+
+impl Expr {
+    /// Both conditions.
+    #[must_use]
+    pub fn and(self, other: Self) -> Self {
+        match self {
+            Self::And(mut all) => {
+                all.push(other);
+                Self::And(all)
+            }
+            first => Self::And(vec![first, other]),
+        }
+    }
+
+    /// The opposite condition; of an opposite, the condition itself.
+    #[must_use]
+    pub fn negated(self) -> Self {
+        match self {
+            Self::Not(inner) => *inner,
+            other => Self::Not(Box::new(other)),
+        }
+    }
+
+    /// A field that equals a text.
+    #[must_use]
+    pub fn equals(path: Path, text: &str) -> Self {
+        Self::Compare(path, Op::Equal, Literal::new(text))
+    }
+
+    /// The bounds in nanoseconds UTC, if the expression does nothing but bound the time.
+    #[must_use]
+    pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {
+        match self {
+            Self::Between(Path::Time, from, to) => Some((from.time, to.time)),
+            Self::Compare(Path::Time, Op::AtLeast | Op::Greater, from) => Some((from.time, None)),
+            Self::Compare(Path::Time, Op::AtMost | Op::Less, to) => Some((None, to.time)),
+            _ => None,
+        }
+    }
+
+    fn is_compound(&self) -> bool {
+        matches!(self, Self::And(_) | Self::Or(_))
+    }
+}
+
+impl Literal {
+    /// A value from its text.
+    #[must_use]
+    pub fn new(text: &str) -> Self {
+        Self {
+            quantity: super::units::quantity(text),
+            text: text.to_owned(),
+            time: None,
+        }
+    }
+}
+
+impl fmt::Display for Expr {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let list = |f: &mut fmt::Formatter<'_>, items: &[Self], word: &str| {
+            for (at, item) in items.iter().enumerate() {
+                if at > 0 {
+                    f.write_str(word)?;
+                }
+                if item.is_compound() {
+                    write!(f, "({item})")?;
+                } else {
+                    write!(f, "{item}")?;
+                }
+            }
+            Ok(())
+        };
+        match self {
+            Self::And(items) => list(f, items, " and "),
+            Self::Or(items) => list(f, items, " or "),
+            Self::Not(inner) => match &**inner {
+                Self::Compare(path, Op::Equal, value) => write!(f, "{path} != {value}"),
+                Self::Matches(path, pattern) => write!(f, "{path} !~ {pattern}"),
+                inner if inner.is_compound() => write!(f, "not ({inner})"),
+                inner => write!(f, "not {inner}"),
+            },
+            Self::Compare(path, op, value) => write!(f, "{path} {} {value}", op.sign()),
+            Self::OneOf(path, values) => {
+                write!(f, "{path} in (")?;
+                for (at, value) in values.iter().enumerate() {
+                    write!(f, "{}{value}", if at > 0 { ", " } else { "" })?;
+                }
+                f.write_str(")")
+            }
+            Self::Between(path, from, to) => write!(f, "{path} in {from}..{to}"),
+            Self::Matches(path, pattern) => write!(f, "{path} ~ {pattern}"),
+            Self::Has(path) => write!(f, "has {path}"),
+            Self::Word(word) => write_text(f, word),
+            Self::Id(id) => {
+                f.write_str("id = ")?;
+                write_text(f, id)
+            }
+        }
+    }
+}
+
+impl fmt::Display for Literal {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write_text(f, &self.text)
+    }
+}
+
+impl fmt::Display for Pattern {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write_quoted(f, self.0.as_str())
+    }
+}
+
+/// Writes a text bare where it reads back as itself, else quoted.
+fn write_text(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {
+    if super::lexer::is_bare(text) {
+        f.write_str(text)
+    } else {
+        write_quoted(f, text)
+    }
+}
+
+fn write_quoted(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {
+    write!(f, "\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""))
+}

@@ -1,0 +1,335 @@
+//! Whether an expression holds for an entry.
+
+use std::cmp::Ordering;
+
+use super::{Expr, Literal, Op, Path, ast::Quantity, units};
+use crate::{
+    entry::{Entry, Field, Role, Severity, Value, ids},
+    layout::LayoutId,
+    veil::Veiled,
+};
+
+/// What is known of an entry without reading it.
+pub(crate) struct Facts<'f> {
+    pub(crate) time: Option<i64>,
+    pub(crate) severity: Option<Severity>,
+    pub(crate) layout: LayoutId,
+    /// The source's name and label.
+    pub(crate) source: (&'f str, &'f str),
+}
+
+/// An entry with what the index knows of it.
+pub(crate) struct Subject<'s, 'a> {
+    pub(crate) facts: &'s Facts<'s>,
+    pub(crate) entry: &'s Entry<'a>,
+    /// The veil over the entry, for comparisons with stand-ins.
+    pub(crate) veiled: &'s Veiled<'s, 'a>,
+    /// The number of its first physical line.
+    pub(crate) line: &'s dyn Fn() -> u64,
+}
+
+impl Expr {
+    /// What the facts alone say; `None` where the entry must be read.
+    pub(crate) fn holds_by_facts(&self, facts: &Facts<'_>) -> Option<bool> {
+        match self {
+            Self::And(items) => {
+                let mut all = Some(true);
+                for item in items {
+                    match item.holds_by_facts(facts) {
+                        Some(false) => return Some(false),
+                        None => all = None,
+                        Some(true) => {}
+                    }
+                }
+                all
+            }
+            Self::Or(items) => {
+                let mut any = Some(false);
+                for item in items {
+                    match item.holds_by_facts(facts) {
+                        Some(true) => return Some(true),
+                        None => any = None,
+                        Some(false) => {}
+                    }
+                }
+                any
+            }
+            Self::Not(inner) => inner.holds_by_facts(facts).map(|held| !held),
+            Self::Compare(path, op, value) => {
+                by_facts(path, facts, |given| given.compare(*op, value))
+            }
+            Self::OneOf(path, values) => by_facts(path, facts, |given| {
+                values.iter().any(|value| given.compare(Op::Equal, value))
+            }),
+            Self::Between(path, from, to) => by_facts(path, facts, |given| {
+                given.compare(Op::AtLeast, from) && given.compare(Op::AtMost, to)
+            }),
+            Self::Matches(path, pattern) => by_facts(path, facts, |given| match given {
+                Given::Source(names) => pattern.0.is_match(names.0) || pattern.0.is_match(names.1),
+                Given::Layout(name) => pattern.0.is_match(name),
+                Given::Level(Some(severity)) => pattern.0.is_match(severity.level().name()),
+                _ => false,
+            }),
+            Self::Has(path) => by_facts(path, facts, |given| match given {
+                Given::Time(time) => time.is_some(),
+                Given::Level(severity) => severity.is_some(),
+                Given::Source(_) | Given::Layout(_) => true,
+            }),
+            Self::Word(_) | Self::Id(_) => None,
+        }
+    }
+
+    /// Whether the expression holds for the entry.
+    pub(crate) fn holds(&self, subject: &Subject<'_, '_>) -> bool {
+        if let Some(held) = self.holds_by_facts(subject.facts) {
+            return held;
+        }
+        match self {
+            Self::And(items) => items.iter().all(|item| item.holds(subject)),
+            Self::Or(items) => items.iter().any(|item| item.holds(subject)),
+            Self::Not(inner) => !inner.holds(subject),
+            Self::Compare(path, op, value) => {
+                subject.any(path, &mut |name, text| compare(name, text, *op, value))
+            }
+            Self::OneOf(path, values) => subject.any(path, &mut |name, text| {
+                values
+                    .iter()
+                    .any(|value| compare(name, text, Op::Equal, value))
+            }),
+            Self::Between(path, from, to) => subject.any(path, &mut |name, text| {
+                compare(name, text, Op::AtLeast, from) && compare(name, text, Op::AtMost, to)
+            }),
+            Self::Matches(path, pattern) => {
+                subject.any(path, &mut |_, text| pattern.0.is_match(text))
+            }
+            Self::Has(path) => subject.has(path),
+            Self::Word(word) => subject.says(word),
+            Self::Id(id) => subject.entry.ids().iter().any(|(_, value)| value == id),
+        }
+    }
+}
+
+enum Given<'f> {
+    Time(Option<i64>),
+    Level(Option<Severity>),
+    Source((&'f str, &'f str)),
+    Layout(&'static str),
+}
+
+fn by_facts(path: &Path, facts: &Facts<'_>, judge: impl Fn(Given<'_>) -> bool) -> Option<bool> {
+    let given = match path {
+        Path::Time => Given::Time(facts.time),
+        Path::Level => Given::Level(facts.severity),
+        Path::Source => Given::Source(facts.source),
+        Path::Layout => Given::Layout(facts.layout.name()),
+        _ => return None,
+    };
+    Some(judge(given))
+}
+
+impl Given<'_> {
+    fn compare(&self, op: Op, value: &Literal) -> bool {
+        match self {
+            Self::Time(time) => match (time, value.time) {
+                (Some(time), Some(want)) => op.holds(time.cmp(&want)),
+                _ => false,
+            },
+            Self::Level(severity) => match (severity, level_of(&value.text)) {
+                (Some(severity), Some(want)) => op.holds(severity.level().cmp(&want.level())),
+                _ => false,
+            },
+            Self::Source((name, label)) => {
+                op.holds(name.cmp(&value.text.as_str()))
+                    || op.holds(label.cmp(&value.text.as_str()))
+            }
+            Self::Layout(name) => op.holds(name.cmp(&value.text.as_str())),
+        }
+    }
+}
+
+/// A level as typed into an expression.
+pub(super) fn level_of(text: &str) -> Option<Severity> {
+    Severity::read(text.as_bytes())
+}
+
+impl<'s> Subject<'s, '_> {
+    /// Whether any value that the path names satisfies `judge`, which gets the field's name and text.
+    fn any(&self, path: &Path, judge: &mut dyn FnMut(&str, &str) -> bool) -> bool {
+        match path {
+            Path::Message => {
+                judge("message", &self.entry.message)
+                    || judge("message", self.veiled.message().as_str())
+            }
+            Path::Logger => self
+                .entry
+                .logger
+                .as_deref()
+                .is_some_and(|text| judge("logger", text)),
+            Path::Line => judge("line", &(self.line)().to_string()),
+            Path::Id => self.entry.ids().iter().any(|(kind, id)| judge(kind, id)),
+            Path::Took => {
+                let mut held = false;
+                self.entry.leaves(&mut |path, field| {
+                    let name = path.rsplit('.').next().unwrap_or(path);
+                    held |= units::is_duration_name(name) && self.judge(field, judge);
+                });
+                held
+            }
+            Path::Field(name) | Path::Literal(name) => {
+                let mut held = false;
+                self.fields(name, &mut |field| held |= self.judge(field, judge));
+                if !held && matches!(path, Path::Field(_)) && ids::KINDS.contains(&name.as_str()) {
+                    held = self
+                        .entry
+                        .ids()
+                        .iter()
+                        .any(|(kind, id)| kind == name && judge(kind, id));
+                }
+                held
+            }
+            Path::Time | Path::Level | Path::Source | Path::Layout => false,
+        }
+    }
+
+    fn has(&self, path: &Path) -> bool {
+        match path {
+            Path::Field(name) | Path::Literal(name) => {
+                let mut there = false;
+                self.fields(name, &mut |_| there = true);
+                there || self.any(path, &mut |_, _| true)
+            }
+            _ => self.any(path, &mut |_, _| true),
+        }
+    }
+
+    fn judge(&self, field: &Field<'_>, judge: &mut dyn FnMut(&str, &str) -> bool) -> bool {
+        let children = field.value.children();
+        if let Value::List(_) = field.value {
+            return children
+                .iter()
+                .any(|item| self.judge_as(&field.name, item, judge));
+        }
+        self.judge_as(&field.name, field, judge)
+    }
+
+    fn judge_as(
+        &self,
+        name: &str,
+        field: &Field<'_>,
+        judge: &mut dyn FnMut(&str, &str) -> bool,
+    ) -> bool {
+        let Some(text) = field.value.text() else {
+            return false;
+        };
+        judge(name, text) || {
+            self.veiled.hidden() > 0
+                && self
+                    .veiled
+                    .value_text(field, None)
+                    .is_some_and(|clean| clean != text && judge(name, &clean))
+        }
+    }
+
+    /// Calls `visit` with every field of the dotted path; a name with dots of its own is found as well.
+    fn fields(&self, path: &str, visit: &mut dyn FnMut(&'s Field<'_>)) {
+        fn walk<'s>(fields: &'s [Field<'_>], path: &str, visit: &mut dyn FnMut(&'s Field<'_>)) {
+            for field in fields {
+                if field.name == path {
+                    visit(field);
+                } else if let Some(rest) = path
+                    .strip_prefix(field.name.as_ref())
+                    .and_then(|rest| rest.strip_prefix('.'))
+                {
+                    match &field.value {
+                        Value::Map(children) => walk(children, rest, visit),
+                        Value::List(items) => {
+                            for item in items {
+                                walk(item.value.children(), rest, visit);
+                            }
+                        }
+                        _ => {}
+                    }
+                }
+            }
+        }
+        walk(&self.entry.fields, path, visit);
+    }
+
+    /// Whether the message, the lines after it, or a value contains the word. Names of fields, the
+    /// source and the program don't count.
+    fn says(&self, word: &str) -> bool {
+        let finder = Finder::new(word);
+        let entry = self.entry;
+        let mut held = finder.is_in(&entry.message)
+            || entry.body.as_deref().is_some_and(|body| finder.is_in(body));
+        if !held {
+            entry.leaves(&mut |_, field| {
+                let counts = !matches!(field.role, Role::Time | Role::Level | Role::Logger);
+                held |= counts && field.value.text().is_some_and(|text| finder.is_in(text));
+            });
+        }
+        held || (word.contains('«') && finder.is_in(self.veiled.raw().as_str()))
+    }
+}
+
+/// A word with smart case: all lower case ignores case.
+pub(super) struct Finder<'w> {
+    word: &'w str,
+    any_case: bool,
+}
+
+impl<'w> Finder<'w> {
+    pub(super) fn new(word: &'w str) -> Self {
+        Self {
+            word,
+            any_case: !word.chars().any(char::is_uppercase),
+        }
+    }
+
+    pub(super) fn is_in(&self, text: &str) -> bool {
+        if !self.any_case {
+            return text.contains(self.word);
+        }
+        if self.word.is_ascii() {
+            let word = self.word.as_bytes();
+            return text
+                .as_bytes()
+                .windows(word.len().max(1))
+                .any(|window| window.eq_ignore_ascii_case(word));
+        }
+        text.to_lowercase().contains(self.word)
+    }
+}
+
+/// Compares a field with a value: as quantities where both are, else as texts.
+fn compare(name: &str, text: &str, op: Op, value: &Literal) -> bool {
+    let numbers = match value.quantity {
+        Some(Quantity::Duration(want)) => units::seconds(name, text).map(|is| (is, want)),
+        Some(Quantity::Number(want)) => match units::quantity(text) {
+            Some(Quantity::Number(is)) => Some((is, want)),
+            // A field that carries its unit, compared with a bare number of seconds.
+            Some(Quantity::Duration(is)) if units::is_duration_name(name) => Some((is, want)),
+            _ => None,
+        },
+        Some(Quantity::Size(want)) => match units::quantity(text) {
+            Some(Quantity::Number(is) | Quantity::Size(is)) => Some((is, want)),
+            _ => None,
+        },
+        None => None,
+    };
+    if op == Op::Equal && text == value.text {
+        return true;
+    }
+    match numbers {
+        Some((is, want)) => is.partial_cmp(&want).is_some_and(|order| op.holds(order)),
+        // A quantity never compares with what is none: `status >= 500` is false for "n/a".
+        None if value.quantity.is_some() && op != Op::Equal => false,
+        None => op.holds(text.cmp(value.text.as_str())) && (op == Op::Equal || orders(text, value)),
+    }
+}
+
+/// Whether two texts have an order worth asking for: neither is a quantity.
+fn orders(text: &str, value: &Literal) -> bool {
+    units::quantity(text).is_none() && text.cmp(&value.text) != Ordering::Equal
+        || text == value.text
+}

@@ -1,0 +1,73 @@
+//! The filter language: what people type into a mesh and behind `-w`.
+//!
+//! ```text
+//! expr    = and { "or" and }
+//! and     = not { [ "and" ] not }
+//! not     = [ "not" ] term
+//! term    = "(" expr ")" | "has" path | path op value | path [ "not" ] "in" set | word | phrase
+//! op      = "=" | "!=" | "<" | "<=" | ">" | ">=" | "~" | "!~"
+//! set     = "(" value { "," value } ")" | value ".." value
+//! ```
+//!
+//! Two-valued: comparing a field that is not there is false, and `!=` is `not =`.
+//!
+//! ```
+//! use cribrum_core::query::{Context, Expr};
+//! for text in [
+//!     "level >= warn",
+//!     r#"path ~ "^/crossings" and status >= 500"#,
+//!     "took > 250ms",
+//!     "status in (502, 503, 504)",
+//!     r#"not logger ~ "^http\\.""#,
+//!     "has user.id",
+//!     r#""seat hold" timeout"#,
+//! ] {
+//!     let expr = Expr::parse(text, &Context::default())?;
+//!     assert_eq!(expr, Expr::parse(&expr.to_string(), &Context::default())?);
+//! }
+//! # Ok::<(), cribrum_core::query::Error>(())
+//! ```
+
+mod ast;
+mod eval;
+mod lexer;
+mod parse;
+mod predicate;
+mod units;
+
+pub use ast::{Expr, Literal, Op, Path, Pattern};
+pub(crate) use predicate::Predicate;
+pub(crate) use units::{is_duration_name, seconds};
+
+use jiff::tz::TimeZone;
+
+/// What clock times and relative times in an expression refer to.
+#[derive(Clone, Debug, Default)]
+pub struct Context {
+    /// The zone of clock times; UTC where none is given.
+    pub zone: Option<TimeZone>,
+    /// The time of the last entry, in nanoseconds UTC: its day is the day of clock times.
+    pub last: Option<i64>,
+}
+
+/// An expression that can't be understood.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{message}")]
+pub struct Error {
+    /// What was expected, and what to write instead.
+    pub message: String,
+    /// The place in the text, in bytes.
+    pub at: usize,
+}
+
+impl Error {
+    pub(crate) fn new(at: usize, message: impl Into<String>) -> Self {
+        Self {
+            message: message.into(),
+            at,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,291 @@
+//! From tokens to an expression.
+
+use regex::RegexBuilder;
+
+use super::{
+    Context, Error, Expr, Literal, Op, Path, Pattern,
+    lexer::{Placed, Token, tokens},
+    units,
+};
+use crate::{entry::Level, layout::LayoutId};
+
+/// Bytes that a compiled pattern may take.
+const PATTERN_BYTES: usize = 4 << 20;
+/// Parentheses and negations that may stand within each other.
+const DEPTH: usize = 100;
+
+impl Expr {
+    /// Reads an expression.
+    ///
+    /// # Errors
+    ///
+    /// Says at which byte of the text what was expected.
+    pub fn parse(text: &str, context: &Context) -> Result<Self, Error> {
+        let mut parser = Parser {
+            tokens: tokens(text)?,
+            at: 0,
+            end: text.len(),
+            depth: 0,
+            context,
+        };
+        if parser.tokens.is_empty() {
+            return Err(Error::new(0, "write a condition, such as level >= warn"));
+        }
+        let expr = parser.or()?;
+        match parser.peek() {
+            None => Ok(expr),
+            Some(Token::Close) => Err(parser.error("there is no open parenthesis to close here")),
+            Some(_) => Err(parser.error("a condition was expected here")),
+        }
+    }
+}
+
+struct Parser<'c> {
+    tokens: Vec<Placed>,
+    at: usize,
+    end: usize,
+    depth: usize,
+    context: &'c Context,
+}
+
+impl Parser<'_> {
+    fn peek(&self) -> Option<&Token> {
+        self.tokens.get(self.at).map(|(token, _)| token)
+    }
+
+    fn place(&self) -> usize {
+        self.tokens.get(self.at).map_or(self.end, |(_, at)| *at)
+    }
+
+    fn error(&self, message: impl Into<String>) -> Error {
+        Error::new(self.place(), message)
+    }
+
+    fn is_word(&self, word: &str) -> bool {
+        matches!(self.peek(), Some(Token::Word(w)) if w == word)
+    }
+
+    fn take_word(&mut self, word: &str) -> bool {
+        let is = self.is_word(word);
+        self.at += usize::from(is);
+        is
+    }
+
+    fn or(&mut self) -> Result<Expr, Error> {
+        let mut items = vec![self.and()?];
+        while self.take_word("or") {
+            items.push(self.and()?);
+        }
+        Ok(one_or(items, Expr::Or))
+    }
+
+    fn and(&mut self) -> Result<Expr, Error> {
+        let mut items = vec![self.not()?];
+        loop {
+            if self.take_word("and") {
+                items.push(self.not()?);
+            } else if self.is_word("or") || matches!(self.peek(), None | Some(Token::Close)) {
+                return Ok(one_or(items, Expr::And));
+            } else {
+                items.push(self.not()?);
+            }
+        }
+    }
+
+    fn not(&mut self) -> Result<Expr, Error> {
+        if !self.take_word("not") {
+            return self.term();
+        }
+        self.deeper()?;
+        let inner = self.not()?;
+        self.depth -= 1;
+        Ok(inner.negated())
+    }
+
+    fn deeper(&mut self) -> Result<(), Error> {
+        self.depth += 1;
+        if self.depth > DEPTH {
+            return Err(self.error("too many conditions within each other"));
+        }
+        Ok(())
+    }
+
+    fn term(&mut self) -> Result<Expr, Error> {
+        match self.peek().cloned() {
+            None => Err(self.error("a condition was expected here")),
+            Some(Token::Open) => {
+                self.deeper()?;
+                self.at += 1;
+                let inner = self.or()?;
+                if self.peek() != Some(&Token::Close) {
+                    return Err(self.error("a closing parenthesis was expected here"));
+                }
+                self.at += 1;
+                self.depth -= 1;
+                Ok(inner)
+            }
+            Some(Token::Quoted(text)) => {
+                self.at += 1;
+                if text.is_empty() {
+                    return Err(self.error("an empty phrase is in every entry; write some text"));
+                }
+                Ok(Expr::Word(text))
+            }
+            Some(Token::Word(word)) => self.word(&word),
+            Some(Token::Op(op)) => Err(self.error(format!(
+                "`{op}` compares a field with a value; write the field before it"
+            ))),
+            Some(Token::Close) => Err(self.error("a condition was expected before `)`")),
+            Some(Token::Comma | Token::Range) => {
+                Err(self.error("this belongs into a list or range behind `in`"))
+            }
+        }
+    }
+
+    fn word(&mut self, word: &str) -> Result<Expr, Error> {
+        if word == "has" && matches!(self.tokens.get(self.at + 1), Some((Token::Word(_), _))) {
+            self.at += 1;
+            let Some(Token::Word(path)) = self.peek().cloned() else {
+                return Err(self.error("the name of a field was expected here"));
+            };
+            self.at += 1;
+            return Ok(Expr::Has(Path::of(&path)));
+        }
+        if matches!(word, "and" | "or" | "in") {
+            return Err(self.error(format!("a condition was expected before `{word}`")));
+        }
+        self.at += 1;
+        let path = Path::of(word);
+        if let Some(Token::Op(op)) = self.peek().cloned() {
+            self.at += 1;
+            return self.comparison(path, op);
+        }
+        let negated = self.is_word("not")
+            && matches!(self.tokens.get(self.at + 1), Some((Token::Word(w), _)) if w == "in");
+        if negated {
+            self.at += 1;
+        }
+        if self.take_word("in") {
+            let set = self.set(path)?;
+            return Ok(if negated { set.negated() } else { set });
+        }
+        Ok(Expr::Word(word.to_owned()))
+    }
+
+    fn comparison(&mut self, path: Path, op: &str) -> Result<Expr, Error> {
+        if op.ends_with('~') {
+            let place = self.place();
+            let text = self.text()?;
+            let pattern = RegexBuilder::new(&text)
+                .size_limit(PATTERN_BYTES)
+                .build()
+                .map_err(|error| Error::new(place, regex_message(&error)))?;
+            let expr = Expr::Matches(path, Pattern(pattern));
+            return Ok(if op == "!~" { expr.negated() } else { expr });
+        }
+        let value = self.literal(&path)?;
+        let op = match op {
+            "<" => Op::Less,
+            "<=" => Op::AtMost,
+            ">" => Op::Greater,
+            ">=" => Op::AtLeast,
+            "!=" => return Ok(Expr::Compare(path, Op::Equal, value).negated()),
+            _ => Op::Equal,
+        };
+        if path == Path::Id && op == Op::Equal {
+            return Ok(Expr::Id(value.text));
+        }
+        Ok(Expr::Compare(path, op, value))
+    }
+
+    fn set(&mut self, path: Path) -> Result<Expr, Error> {
+        if self.peek() == Some(&Token::Open) {
+            self.at += 1;
+            let mut values = vec![self.literal(&path)?];
+            loop {
+                match self.peek() {
+                    Some(Token::Comma) => {
+                        self.at += 1;
+                        values.push(self.literal(&path)?);
+                    }
+                    Some(Token::Close) => {
+                        self.at += 1;
+                        return Ok(Expr::OneOf(path, values));
+                    }
+                    _ => {
+                        return Err(self.error("a comma or a closing parenthesis was expected here"));
+                    }
+                }
+            }
+        }
+        let from = self.literal(&path)?;
+        if self.peek() != Some(&Token::Range) {
+            return Err(self.error("write a list such as (502, 503) or a range such as 500..504"));
+        }
+        self.at += 1;
+        let to = self.literal(&path)?;
+        Ok(Expr::Between(path, from, to))
+    }
+
+    fn text(&mut self) -> Result<String, Error> {
+        match self.peek().cloned() {
+            Some(Token::Word(text) | Token::Quoted(text)) => {
+                self.at += 1;
+                Ok(text)
+            }
+            _ => Err(self.error("a value was expected here; put quotes around texts with spaces")),
+        }
+    }
+
+    fn literal(&mut self, path: &Path) -> Result<Literal, Error> {
+        let place = self.place();
+        let text = self.text()?;
+        let mut literal = Literal::new(&text);
+        match path {
+            Path::Time => literal.time = Some(units::time(&text, place, self.context)?),
+            Path::Level => {
+                if super::eval::level_of(&text).is_none() {
+                    let names: Vec<_> = Level::ALL.iter().map(|l| l.name()).collect();
+                    return Err(Error::new(
+                        place,
+                        format!("`{text}` is no level; the levels are {}", names.join(", ")),
+                    ));
+                }
+            }
+            Path::Layout if LayoutId::named(&text).is_none() => {
+                let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();
+                return Err(Error::new(
+                    place,
+                    format!(
+                        "`{text}` is no layout; the layouts are {}",
+                        names.join(", ")
+                    ),
+                ));
+            }
+            _ => {}
+        }
+        Ok(literal)
+    }
+}
+
+fn one_or(mut items: Vec<Expr>, many: impl Fn(Vec<Expr>) -> Expr) -> Expr {
+    match items.len() {
+        1 => items.remove(0),
+        _ => many(items),
+    }
+}
+
+/// The last line of the library's message: the ones before repeat the pattern.
+fn regex_message(error: &regex::Error) -> String {
+    match error {
+        regex::Error::CompiledTooBig(_) => "this pattern is too large".to_owned(),
+        error => {
+            let text = error.to_string();
+            let last = text.lines().last().unwrap_or_default();
+            format!(
+                "not a regular expression: {}",
+                last.trim_start_matches("error: ")
+            )
+        }
+    }
+}

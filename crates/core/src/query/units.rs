@@ -1,0 +1,168 @@
+//! Quantities with units, and times, as people write them.
+
+use jiff::{Timestamp, civil, tz::TimeZone};
+
+use super::{Context, Error, ast::Quantity};
+use crate::entry::{Stamp, civil as civil_of};
+
+const DURATIONS: [(&str, f64); 12] = [
+    ("ns", 1e-9),
+    ("us", 1e-6),
+    ("µs", 1e-6),
+    ("ms", 1e-3),
+    ("s", 1.0),
+    ("sec", 1.0),
+    ("m", 60.0),
+    ("min", 60.0),
+    ("h", 3_600.0),
+    ("hour", 3_600.0),
+    ("d", 86_400.0),
+    ("day", 86_400.0),
+];
+const SIZES: [(&str, f64); 9] = [
+    ("B", 1.0),
+    ("kB", 1e3),
+    ("KB", 1e3),
+    ("MB", 1e6),
+    ("GB", 1e9),
+    ("KiB", 1_024.0),
+    ("MiB", 1_048_576.0),
+    ("GiB", 1_073_741_824.0),
+    ("TiB", 1_099_511_627_776.0),
+];
+
+/// Reads `250`, `1.5s`, `4KiB`: a number and an optional unit without a space.
+pub(super) fn quantity(text: &str) -> Option<Quantity> {
+    let digits_end = text
+        .char_indices()
+        .find(|(at, c)| {
+            !(c.is_ascii_digit() || *c == '.' || (*at == 0 && (*c == '-' || *c == '+')))
+        })
+        .map_or(text.len(), |(at, _)| at);
+    let (number, unit) = text.split_at_checked(digits_end)?;
+    let number: f64 = number.parse().ok()?;
+    let of = |units: &[(&str, f64)]| {
+        units
+            .iter()
+            .find(|(name, _)| *name == unit)
+            .map(|(_, factor)| number * factor)
+    };
+    if unit.is_empty() {
+        Some(Quantity::Number(number))
+    } else {
+        of(&DURATIONS)
+            .map(Quantity::Duration)
+            .or_else(|| of(&SIZES).map(Quantity::Size))
+    }
+}
+
+/// The unit that a field's name ends with, in seconds: `took_ms`, `durationUs`.
+fn unit_of_name(name: &str) -> Option<f64> {
+    let lower = name.to_ascii_lowercase();
+    for (end, factor) in [
+        ("_ms", 1e-3),
+        ("millis", 1e-3),
+        ("_us", 1e-6),
+        ("micros", 1e-6),
+        ("_ns", 1e-9),
+        ("nanos", 1e-9),
+        ("_s", 1.0),
+        ("_sec", 1.0),
+        ("seconds", 1.0),
+        ("secs", 1.0),
+    ] {
+        if lower.ends_with(end) {
+            return Some(factor);
+        }
+    }
+    ["Ms", "Us", "Ns"]
+        .iter()
+        .zip([1e-3, 1e-6, 1e-9])
+        .find(|(end, _)| name.ends_with(**end))
+        .map(|(_, factor)| factor)
+}
+
+/// Names of the field that says how long something took.
+pub(crate) fn is_duration_name(name: &str) -> bool {
+    let lower = name.to_ascii_lowercase();
+    [
+        "took",
+        "duration",
+        "elapsed",
+        "latency",
+        "request_time",
+        "response_time",
+    ]
+    .iter()
+    .any(|stem| {
+        lower
+            .strip_prefix(stem)
+            .is_some_and(|rest| rest.is_empty() || unit_of_name(name).is_some())
+    })
+}
+
+/// A field's value in seconds: its own unit, else that of its name, else seconds for a name that stands
+/// for a duration.
+pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
+    match quantity(text)? {
+        Quantity::Duration(seconds) => Some(seconds),
+        Quantity::Number(number) => match unit_of_name(name) {
+            Some(unit) => Some(number * unit),
+            None => is_duration_name(name).then_some(number),
+        },
+        Quantity::Size(_) => None,
+    }
+}
+
+/// Reads a time: RFC 3339, a date, a clock time on the data's last day, or `-15min` before its end.
+/// Gives nanoseconds UTC.
+pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Error> {
+    let zone = context.zone.clone().unwrap_or(TimeZone::UTC);
+    let instant = |time: civil::DateTime| {
+        zone.to_ambiguous_timestamp(time)
+            .compatible()
+            .ok()
+            .and_then(|t: Timestamp| i64::try_from(t.as_nanosecond()).ok())
+    };
+    let unknown = || {
+        Error::new(
+            at,
+            format!(
+                "`{text}` is no time; write 06:38, 06:38:30, 2026-03-14T06:38:00Z, \
+                 \"2026-03-14 06:38\" or -15min"
+            ),
+        )
+    };
+    if let Some(stamp) = Stamp::read(text.as_bytes()) {
+        return Ok(stamp.nanos(context.zone.as_ref()));
+    }
+    let missing = || Error::new(at, "no entry has a time yet, so give the date as well");
+    if text.starts_with('-')
+        && let Some(Quantity::Duration(seconds)) = quantity(text)
+    {
+        let last = context.last.ok_or_else(missing)?;
+        #[expect(
+            clippy::cast_possible_truncation,
+            reason = "a clamped number of nanoseconds"
+        )]
+        return Ok(last.saturating_add((seconds * 1e9) as i64));
+    }
+    let spelled = text.replace(' ', "T");
+    if let Ok(date) = spelled.parse::<civil::Date>()
+        && spelled.len() == 10
+    {
+        return instant(date.at(0, 0, 0, 0)).ok_or_else(unknown);
+    }
+    if spelled.len() > 10
+        && let Ok(time) = spelled.parse::<civil::DateTime>()
+    {
+        return instant(time).ok_or_else(unknown);
+    }
+    let clock: civil::Time = text
+        .contains(':')
+        .then(|| text.parse().ok())
+        .flatten()
+        .ok_or_else(unknown)?;
+    let day = civil_of(context.last.ok_or_else(missing)?, &zone).date();
+    instant(day.to_datetime(clock)).ok_or_else(unknown)
+}

@@ -1,0 +1,278 @@
+//! A range of a source's bytes and the columns of the entries in it.
+
+use std::{borrow::Cow, io, ops::Range, sync::Arc};
+
+use crate::{
+    entry::Severity,
+    layout::{Dialect, LayoutId},
+    source::{Segment, SourceId},
+};
+
+/// The time of an entry that has none and follows none that has.
+pub(crate) const NO_TIME: i64 = i64::MIN;
+
+const LAYOUT_BITS: u8 = 0b0001_1111;
+const TIME_DERIVED: u8 = 0b0010_0000;
+const LEVEL_DERIVED: u8 = 0b0100_0000;
+
+/// What the index holds of each entry.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Columns {
+    starts: Vec<u32>,
+    times: Vec<i64>,
+    levels: Vec<u8>,
+    tags: Vec<u8>,
+    /// Records that begin no entry: further pieces of one, or bytes that belong to none.
+    extras: Vec<(u32, Option<u16>)>,
+}
+
+impl Columns {
+    pub(crate) fn len(&self) -> usize {
+        self.starts.len()
+    }
+
+    pub(crate) fn is_empty(&self) -> bool {
+        self.starts.is_empty()
+    }
+
+    /// Adds an entry; its time is its own, or (as error) that of the entry before.
+    pub(crate) fn push(
+        &mut self,
+        start: u32,
+        time: Result<i64, i64>,
+        layout: LayoutId,
+        severity: Option<Severity>,
+        derived: bool,
+    ) -> usize {
+        let mut tag = layout.bits() & LAYOUT_BITS;
+        if time.is_err() {
+            tag |= TIME_DERIVED;
+        }
+        if derived {
+            tag |= LEVEL_DERIVED;
+        }
+        self.starts.push(start);
+        self.times.push(time.unwrap_or_else(|carried| carried));
+        self.levels.push(severity.map_or(0, Severity::number));
+        self.tags.push(tag);
+        self.starts.len() - 1
+    }
+
+    pub(crate) fn push_extra(&mut self, start: u32, owner: Option<usize>) {
+        let owner = owner.and_then(|index| u16::try_from(index).ok());
+        self.extras.push((start, owner));
+    }
+
+    /// Gives entries at the beginning that have no time the time `before`, or else the first after them.
+    pub(crate) fn settle(&mut self, before: Option<i64>) {
+        let first = self.times.iter().position(|time| *time != NO_TIME);
+        let time = before.or(first.map(|at| self.times[at]));
+        if let Some(time) = time {
+            let until = first.unwrap_or(self.times.len());
+            self.times[..until].fill(time);
+        }
+    }
+
+    /// Gives back what was reserved and not used.
+    pub(crate) fn finish(&mut self) {
+        self.starts.shrink_to_fit();
+        self.times.shrink_to_fit();
+        self.levels.shrink_to_fit();
+        self.tags.shrink_to_fit();
+        self.extras.shrink_to_fit();
+    }
+
+    pub(crate) fn last_time(&self) -> Option<i64> {
+        self.times.last().copied().filter(|time| *time != NO_TIME)
+    }
+
+    /// Whether `self` begins with all entries of `other`, so that their places in the order still hold.
+    pub(crate) fn extends(&self, other: &Self) -> bool {
+        self.len() >= other.len() && self.times[..other.len()] == other.times[..]
+    }
+}
+
+/// A range of a segment's bytes with the entries that begin in it.
+#[derive(Debug)]
+pub(crate) struct Block {
+    pub(crate) source: SourceId,
+    pub(crate) segment: Arc<Segment>,
+    pub(crate) dialect: Arc<Dialect>,
+    pub(crate) offset: u64,
+    pub(crate) len: u64,
+    /// The number of the block's first physical line, from 1.
+    pub(crate) first_line: u64,
+    pub(crate) columns: Columns,
+    /// Changes when the block is read again.
+    pub(crate) edition: u32,
+}
+
+impl Block {
+    pub(crate) fn len(&self) -> usize {
+        self.columns.len()
+    }
+
+    pub(crate) fn time(&self, index: usize) -> i64 {
+        self.columns.times[index]
+    }
+
+    pub(crate) fn severity(&self, index: usize) -> Option<Severity> {
+        Severity::new(self.columns.levels[index])
+    }
+
+    pub(crate) fn layout(&self, index: usize) -> LayoutId {
+        LayoutId::from_bits(self.columns.tags[index] & LAYOUT_BITS)
+    }
+
+    pub(crate) fn time_derived(&self, index: usize) -> bool {
+        self.columns.tags[index] & TIME_DERIVED != 0
+    }
+
+    /// Where the entry's records stand in the block, in order. The first is its own; the others are
+    /// pieces torn off by other output.
+    pub(crate) fn records(&self, index: usize) -> impl Iterator<Item = Range<usize>> + '_ {
+        let columns = &self.columns;
+        let own = std::iter::once(columns.starts[index]);
+        let pieces = columns
+            .extras
+            .iter()
+            .filter(move |(_, owner)| owner.map(usize::from) == Some(index))
+            .map(|(start, _)| *start);
+        own.chain(pieces).map(|start| {
+            let next_entry = columns.starts.partition_point(|s| *s <= start);
+            let next_extra = columns.extras.partition_point(|(s, _)| *s <= start);
+            let end = [
+                columns.starts.get(next_entry).copied(),
+                columns.extras.get(next_extra).map(|(s, _)| *s),
+            ]
+            .into_iter()
+            .flatten()
+            .min();
+            start as usize..end.map_or(usize::try_from(self.len).unwrap_or(usize::MAX), |e| {
+                e as usize
+            })
+        })
+    }
+
+    /// Whether any entry of the block has pieces torn off.
+    pub(crate) fn is_torn(&self) -> bool {
+        self.columns.extras.iter().any(|(_, owner)| owner.is_some())
+    }
+
+    /// The entry whose record holds the byte at `offset`, if it belongs to one.
+    pub(crate) fn entry_at(&self, offset: usize) -> Option<usize> {
+        let columns = &self.columns;
+        let own = columns
+            .starts
+            .partition_point(|s| *s as usize <= offset)
+            .checked_sub(1);
+        let extra = columns
+            .extras
+            .partition_point(|(s, _)| *s as usize <= offset)
+            .checked_sub(1);
+        match (own, extra.map(|at| columns.extras[at])) {
+            (Some(own), Some((start, owner))) if start > columns.starts[own] => {
+                owner.map(usize::from)
+            }
+            (None, Some((_, owner))) => owner.map(usize::from),
+            (own, _) => own,
+        }
+    }
+
+    /// Reads the whole block into `bytes`.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading, and `UnexpectedEof` where the segment has become shorter.
+    pub(crate) fn read_all(&self, bytes: &mut Vec<u8>) -> io::Result<()> {
+        bytes.resize(usize::try_from(self.len).unwrap_or(usize::MAX), 0);
+        let got = self.segment.read_at(self.offset, bytes)?;
+        if got < bytes.len() {
+            bytes.truncate(got);
+            return Err(io::ErrorKind::UnexpectedEof.into());
+        }
+        Ok(())
+    }
+
+    /// Cuts an entry out of the bytes of its block: the pieces joined, the last line end trimmed.
+    pub(crate) fn cut<'b>(&self, index: usize, bytes: &'b [u8]) -> Cow<'b, [u8]> {
+        let clip = |range: Range<usize>| {
+            let end = range.end.min(bytes.len());
+            &bytes[range.start.min(end)..end]
+        };
+        let mut records = self.records(index);
+        let own = records.next().map_or(&[][..], clip);
+        let rest = if self.is_torn() { records.next() } else { None };
+        match rest {
+            None => Cow::Borrowed(trimmed(own)),
+            Some(piece) => {
+                let mut joined = own.to_vec();
+                for piece in std::iter::once(piece).chain(records) {
+                    joined.extend_from_slice(clip(piece));
+                }
+                joined.truncate(trimmed_len(&joined));
+                Cow::Owned(joined)
+            }
+        }
+    }
+
+    /// Reads one entry, at most about `limit` bytes of it. The flag says that it is longer.
+    ///
+    /// # Errors
+    ///
+    /// As [`Block::read_all`].
+    pub(crate) fn read(&self, index: usize, limit: usize) -> io::Result<(Vec<u8>, bool)> {
+        let mut bytes = Vec::new();
+        let mut cut = false;
+        for record in self.records(index) {
+            let room = limit.saturating_sub(bytes.len());
+            let want = record.len().min(room);
+            cut |= want < record.len();
+            let at = bytes.len();
+            bytes.resize(at + want, 0);
+            let got = self
+                .segment
+                .read_at(self.offset + record.start as u64, &mut bytes[at..])?;
+            if got < want {
+                return Err(io::ErrorKind::UnexpectedEof.into());
+            }
+        }
+        bytes.truncate(trimmed_len(&bytes));
+        if bytes.starts_with(b"\xef\xbb\xbf") {
+            bytes.drain(..3);
+        }
+        Ok((bytes, cut))
+    }
+
+    /// The physical line an entry begins at, from 1, and how many lines it spans.
+    ///
+    /// # Errors
+    ///
+    /// As [`Block::read_all`].
+    pub(crate) fn lines(&self, index: usize, scratch: &mut Vec<u8>) -> io::Result<(u64, u64)> {
+        let start = self.columns.starts[index] as usize;
+        scratch.resize(start, 0);
+        let got = self.segment.read_at(self.offset, scratch)?;
+        if got < start {
+            return Err(io::ErrorKind::UnexpectedEof.into());
+        }
+        let before = memchr::memchr_iter(b'\n', scratch).count() as u64;
+        let (bytes, _) = self.read(index, usize::MAX)?;
+        let lines = memchr::memchr_iter(b'\n', &bytes).count() as u64 + 1;
+        Ok((self.first_line + before, lines))
+    }
+}
+
+fn trimmed_len(bytes: &[u8]) -> usize {
+    trimmed(bytes).len()
+}
+
+/// Without line ends at the end, and without a byte-order mark at the start.
+fn trimmed(bytes: &[u8]) -> &[u8] {
+    let end = bytes
+        .iter()
+        .rposition(|b| !matches!(b, b'\n' | b'\r'))
+        .map_or(0, |at| at + 1);
+    let bytes = &bytes[..end];
+    bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes)
+}

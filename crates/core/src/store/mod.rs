@@ -1,0 +1,37 @@
+//! The compact index: columns in blocks, one order over all sources, and look-up.
+//!
+//! An entry costs four bytes of extent, eight of time, two of level, layout and marks, and four in the
+//! order. Everything else is read again from its source when somebody looks.
+
+mod bits;
+mod block;
+mod rows;
+
+pub(crate) use bits::Bits;
+pub(crate) use block::{Block, Columns, NO_TIME};
+pub use rows::Rows;
+pub(crate) use rows::{Blocks, Key, key};
+
+/// An entry's identity: its block and its number there. It stays the same while entries arrive before
+/// and after it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct EntryId(u32);
+
+impl EntryId {
+    pub(crate) fn new(block: usize, index: usize) -> Self {
+        debug_assert!(block < crate::limits::BLOCKS && index < crate::limits::BLOCK_ENTRIES);
+        let block = u32::try_from(block & 0xffff).unwrap_or(0);
+        Self(block << 16 | u32::try_from(index & 0xffff).unwrap_or(0))
+    }
+
+    pub(crate) fn block(self) -> usize {
+        (self.0 >> 16) as usize
+    }
+
+    pub(crate) fn index(self) -> usize {
+        (self.0 & 0xffff) as usize
+    }
+}
+
+#[cfg(test)]
+mod tests;

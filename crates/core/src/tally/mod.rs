@@ -1,0 +1,5 @@
+//! Counts over time.
+
+mod volume;
+
+pub use volume::{Slice, Volume};

@@ -1,0 +1,199 @@
+//! All entries that belong to one id, as steps in time across sources.
+
+use std::io;
+
+use crate::{
+    engine::{LensView, Reader, Shown, Snapshot},
+    entry::Level,
+    store::EntryId,
+    veil::Clean,
+};
+
+/// One step.
+#[derive(Clone, Debug)]
+pub struct Step {
+    /// The entry.
+    pub entry: Shown,
+    /// Which of [`Trail::lanes`] it belongs to.
+    pub lane: usize,
+    /// Nanoseconds since the first step.
+    pub at: i64,
+    /// Nanoseconds since the step before; 0 for the first.
+    pub gap: i64,
+    /// From when to when the entry says that something took, in nanoseconds since the first step.
+    pub span: Option<(i64, i64)>,
+}
+
+/// The steps of one id.
+#[derive(Clone, Debug, Default)]
+pub struct Trail {
+    /// The kind of id, such as `request_id`.
+    pub kind: &'static str,
+    /// The id.
+    pub id: Clean<'static>,
+    /// The numbers of the sources that took part, in the order in which they came in.
+    pub lanes: Vec<usize>,
+    /// The steps in the order of time.
+    pub steps: Vec<Step>,
+    /// When the first step was, in nanoseconds UTC.
+    pub start: i64,
+    /// From the first step to the last, spans included, in nanoseconds.
+    pub duration: i64,
+    /// The step before which the longest wait lies.
+    pub longest: Option<usize>,
+    /// Steps that can't be read any more.
+    pub gone: usize,
+}
+
+impl Trail {
+    /// Reads the steps of the entries that a lens has found. Cost: reads each of them.
+    #[must_use]
+    pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str) -> Self {
+        let mut ids: Vec<EntryId> = lens.ids().collect();
+        ids.sort_by_key(|id| (snapshot.time(*id), snapshot.source_of(*id), *id));
+        let mut trail = Self::default();
+        let mut entries = Vec::with_capacity(ids.len());
+        for entry in ids {
+            match snapshot.inspect(entry) {
+                Ok(shown) => entries.push(shown),
+                Err(_) => trail.gone += 1,
+            }
+        }
+        for entry in &entries {
+            if trail.id.as_str().is_empty()
+                && let Some((kind, value)) =
+                    entry.ids.iter().find(|(_, value)| value.as_str() == id)
+            {
+                trail.kind = kind;
+                trail.id = value.clone();
+            }
+        }
+        trail.start = entries
+            .iter()
+            .find_map(|entry| entry.time)
+            .unwrap_or_default();
+        let times: Vec<i64> = entries
+            .iter()
+            .map(|entry| entry.time.unwrap_or(trail.start))
+            .collect();
+        let spans: Vec<_> = entries
+            .iter()
+            .enumerate()
+            .map(|(at, e)| span(e, at, &times))
+            .collect();
+        // What took until an entry was written began before it.
+        trail.start = spans
+            .iter()
+            .flatten()
+            .map(|(from, _)| *from)
+            .chain([trail.start])
+            .min()
+            .unwrap_or_default();
+        let mut before = trail.start;
+        for ((entry, time), span) in entries.into_iter().zip(times).zip(spans) {
+            let lane = trail.lane(entry.source);
+            trail.steps.push(Step {
+                lane,
+                at: time - trail.start,
+                gap: time - before,
+                span: span.map(|(from, to)| (from - trail.start, to - trail.start)),
+                entry,
+            });
+            before = time;
+        }
+        trail.duration = trail
+            .steps
+            .iter()
+            .map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)))
+            .max()
+            .unwrap_or_default();
+        trail.longest = trail
+            .steps
+            .iter()
+            .enumerate()
+            .skip(1)
+            .max_by_key(|(at, step)| (step.gap, std::cmp::Reverse(*at)))
+            .filter(|(_, step)| step.gap > 0)
+            .map(|(at, _)| at);
+        trail
+    }
+
+    fn lane(&mut self, source: usize) -> usize {
+        self.lanes
+            .iter()
+            .position(|lane| *lane == source)
+            .unwrap_or_else(|| {
+                self.lanes.push(source);
+                self.lanes.len() - 1
+            })
+    }
+
+    /// How many steps are of a level.
+    #[must_use]
+    pub fn count(&self, level: Level) -> usize {
+        self.steps
+            .iter()
+            .filter(|step| step.entry.level() == Some(level))
+            .count()
+    }
+}
+
+/// From when to when an entry says that something took. Some programs write their entry when they begin
+/// and some when they are done: the side on which more of the other steps lie is taken.
+fn span(entry: &Shown, at: usize, times: &[i64]) -> Option<(i64, i64)> {
+    let seconds = entry.took()?;
+    let time = entry.time?;
+    #[expect(
+        clippy::cast_possible_truncation,
+        reason = "a saturating conversion of nanoseconds"
+    )]
+    let took = (seconds * 1e9) as i64;
+    if took <= 0 {
+        return None;
+    }
+    let within = |from: i64, to: i64| {
+        times
+            .iter()
+            .enumerate()
+            .filter(|(other, time)| *other != at && (from..=to).contains(*time))
+            .count()
+    };
+    let (after, before) = (
+        within(time, time.saturating_add(took)),
+        within(time.saturating_sub(took), time),
+    );
+    Some(if before > after {
+        (time.saturating_sub(took), time)
+    } else {
+        (time, time.saturating_add(took))
+    })
+}
+
+/// The ids that a text names among the entries that a lens on that text has found: the text itself, or
+/// ids that begin or end with it. Several mean that the text is too short.
+///
+/// # Errors
+///
+/// Those of reading the entries.
+pub fn resolve(snapshot: &Snapshot, lens: &LensView, text: &str) -> io::Result<Vec<String>> {
+    let mut reader = Reader::new(snapshot);
+    let mut found: Vec<String> = Vec::new();
+    for id in lens.ids() {
+        let ids = reader.with(id, |entry, _, _| {
+            entry
+                .ids()
+                .into_iter()
+                .map(|(_, value)| value.into_owned())
+                .collect::<Vec<_>>()
+        })?;
+        for value in ids {
+            if value == text {
+                return Ok(vec![value]);
+            }
+            if (value.starts_with(text) || value.ends_with(text)) && !found.contains(&value) {
+                found.push(value);
+            }
+        }
+    }
+    Ok(found)
+}

@@ -1,0 +1,104 @@
+//! The veil: what is hidden, and the only door through which text of a log leaves the core.
+//!
+//! [`Clean`] is made here and nowhere else. The veil looks at whole entries, since a value cut out of
+//! one says nothing of its key: secrets are first found in all of an entry, by the names of its fields
+//! and by the form of its texts, and then hidden in whatever is taken out of it.
+//!
+//! A secret is replaced by a stand-in such as `«card·4e1b»`: its class, and sixteen bits of a keyed hash,
+//! so that the same secret has the same stand-in everywhere and can be followed. The key is the user's
+//! own; without it nobody can try out which secret a stand-in stands for.
+
+mod clean;
+mod names;
+mod scan;
+mod veiled;
+
+use std::hash::Hasher as _;
+
+use siphasher::sip::SipHasher13;
+
+pub use clean::{Clean, harmless};
+pub(crate) use veiled::Veiled;
+pub use veiled::{CleanField, CleanValue};
+
+use crate::entry::Entry;
+
+/// What kind of secret is hidden.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Class {
+    /// A payment card's number.
+    Card,
+    /// A JSON Web Token (RFC 7519).
+    Jwt,
+    /// A password, in a field or in a URL.
+    Password,
+    /// An access token, sent as bearer or held in a field.
+    Token,
+    /// User and password of HTTP basic authentication (RFC 7617).
+    Basic,
+    /// The value of a cookie.
+    Cookie,
+    /// An API key or a private key.
+    Key,
+    /// A short number that only its owner knows.
+    Pin,
+    /// Anything else whose name says that it is secret.
+    Secret,
+}
+
+impl Class {
+    /// The word in the stand-in.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Card => "card",
+            Self::Jwt => "jwt",
+            Self::Password => "password",
+            Self::Token => "token",
+            Self::Basic => "basic",
+            Self::Cookie => "cookie",
+            Self::Key => "key",
+            Self::Pin => "pin",
+            Self::Secret => "secret",
+        }
+    }
+}
+
+/// The veil with the key that its stand-ins are made with.
+#[derive(Clone)]
+pub struct Veil {
+    key: [u8; 16],
+}
+
+impl std::fmt::Debug for Veil {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Veil")
+    }
+}
+
+impl Veil {
+    /// A veil whose stand-ins are made with `key`.
+    #[must_use]
+    pub fn new(key: [u8; 16]) -> Self {
+        Self { key }
+    }
+
+    /// Finds the secrets of an entry.
+    pub(crate) fn over<'e, 'a>(&self, entry: &'e Entry<'a>) -> Veiled<'e, 'a> {
+        Veiled::new(self.clone(), entry)
+    }
+
+    fn stand_in(&self, class: Class, secret: &[u8]) -> String {
+        let mut hasher = SipHasher13::new_with_key(&self.key);
+        // A card's number is the same with and without the gaps that people write.
+        for byte in secret {
+            if class != Class::Card || byte.is_ascii_digit() {
+                hasher.write_u8(*byte);
+            }
+        }
+        format!("«{}·{:04x}»", class.name(), hasher.finish() & 0xffff)
+    }
+}
+
+#[cfg(test)]
+mod tests;

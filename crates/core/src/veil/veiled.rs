@@ -1,0 +1,289 @@
+//! An entry under the veil.
+
+use std::borrow::Cow;
+
+use super::{
+    Class, Clean, Veil, names,
+    scan::{self, Mark},
+};
+use crate::entry::{Entry, Field, Role, Value};
+
+/// Secrets this long are hidden wherever they occur in their entry; shorter ones would take innocent
+/// texts with them and are hidden where they were found.
+const SPREADS: usize = 4;
+
+/// A field as it may be shown.
+#[derive(Clone, Debug, PartialEq)]
+pub struct CleanField {
+    /// The log's own name; empty for an item of a list.
+    pub name: Clean<'static>,
+    /// Its value.
+    pub value: CleanValue,
+    /// Whether something in it is hidden.
+    pub hidden: bool,
+}
+
+/// A value as it may be shown, with the type the log gave it.
+#[derive(Clone, Debug, PartialEq)]
+pub enum CleanValue {
+    /// `null`
+    Null,
+    /// `true` or `false`
+    Bool(bool),
+    /// A number as written.
+    Number(Clean<'static>),
+    /// Text.
+    Text(Clean<'static>),
+    /// Items.
+    List(Vec<CleanField>),
+    /// Fields.
+    Map(Vec<CleanField>),
+}
+
+/// An entry whose secrets have been found. Everything taken out of it is [`Clean`].
+pub(crate) struct Veiled<'e, 'a> {
+    veil: Veil,
+    entry: &'e Entry<'a>,
+    /// The secrets of the entry as text, longest first; `None` where the entry can't hold any.
+    secrets: Option<Vec<(Class, String)>>,
+}
+
+impl<'e, 'a> Veiled<'e, 'a> {
+    pub(super) fn new(veil: Veil, entry: &'e Entry<'a>) -> Self {
+        let mut veiled = Self {
+            veil,
+            entry,
+            secrets: None,
+        };
+        if scan::is_suspicious(entry.raw) {
+            let mut secrets = Vec::new();
+            gather_fields(&entry.fields, None, &mut secrets);
+            let logger = entry.logger.as_deref().unwrap_or_default();
+            let body = entry.body.as_deref().unwrap_or_default();
+            for text in [&entry.message, body, logger] {
+                gather(text, scan::marks(text.as_bytes()), &mut secrets);
+            }
+            let raw = String::from_utf8_lossy(entry.raw);
+            gather(&raw, scan::marks(raw.as_bytes()), &mut secrets);
+            secrets.sort_by_key(|(_, secret)| std::cmp::Reverse(secret.len()));
+            secrets.dedup();
+            veiled.secrets = (!secrets.is_empty()).then_some(secrets);
+        }
+        veiled
+    }
+
+    /// How many secrets are hidden.
+    pub(crate) fn hidden(&self) -> usize {
+        self.secrets.as_ref().map_or(0, Vec::len)
+    }
+
+    /// Any text of the entry.
+    pub(crate) fn text<'t>(&self, text: Cow<'t, str>) -> Clean<'t> {
+        match self.secrets {
+            None => Clean::new(text),
+            Some(_) => {
+                let marks = self.marks(text.as_bytes(), scan::marks(text.as_bytes()));
+                self.replace(text, &marks)
+            }
+        }
+    }
+
+    pub(crate) fn message(&self) -> Clean<'e> {
+        self.text(Cow::Borrowed(&self.entry.message))
+    }
+
+    pub(crate) fn body(&self) -> Option<Clean<'e>> {
+        self.entry
+            .body
+            .as_deref()
+            .map(|body| self.text(Cow::Borrowed(body)))
+    }
+
+    pub(crate) fn logger(&self) -> Option<Clean<'e>> {
+        self.entry
+            .logger
+            .as_deref()
+            .map(|logger| self.text(Cow::Borrowed(logger)))
+    }
+
+    pub(crate) fn level_raw(&self) -> Option<Clean<'e>> {
+        self.entry
+            .level_raw
+            .as_deref()
+            .map(|level| self.text(Cow::Borrowed(level)))
+    }
+
+    /// The ids as kind and value.
+    pub(crate) fn ids(&self) -> Vec<(&'static str, Clean<'e>)> {
+        self.entry
+            .ids()
+            .into_iter()
+            .map(|(kind, id)| (kind, self.text(id)))
+            .collect()
+    }
+
+    /// The entry's bytes as text.
+    pub(crate) fn raw(&self) -> Clean<'e> {
+        let raw = self.entry.raw;
+        if self.secrets.is_none() {
+            return Clean::new(String::from_utf8_lossy(raw));
+        }
+        let mut marks = scan::marks(raw);
+        self.field_marks(&self.entry.fields, None, &mut marks);
+        let marks = self.marks(raw, marks);
+        Clean::new(Cow::Owned(self.replaced(raw, &marks)))
+    }
+
+    /// The fields; those that became time, level, message, logger or an id only where `all`.
+    pub(crate) fn fields(&self, all: bool) -> Vec<CleanField> {
+        self.clean_fields(&self.entry.fields, None, all)
+    }
+
+    /// The value of a field of the entry: what people see, and what a stand-in is compared with.
+    pub(crate) fn value_text(&self, field: &Field<'a>, under: Option<Class>) -> Option<String> {
+        let text = field.value.text()?;
+        let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+        Some(self.value(text, class).as_str().to_owned())
+    }
+
+    fn value<'t>(&self, text: &'t str, class: Option<Class>) -> Clean<'t> {
+        if self.secrets.is_none() {
+            return Clean::new(Cow::Borrowed(text));
+        }
+        let own = match class {
+            Some(class) => scan::under_name(text.as_bytes(), class),
+            None => scan::marks(text.as_bytes()),
+        };
+        let marks = self.marks(text.as_bytes(), own);
+        self.replace(Cow::Borrowed(text), &marks)
+    }
+
+    fn clean_fields(
+        &self,
+        fields: &[Field<'a>],
+        under: Option<Class>,
+        all: bool,
+    ) -> Vec<CleanField> {
+        fields
+            .iter()
+            .filter(|field| all || field.role == Role::Plain || under.is_some())
+            .map(|field| {
+                let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+                let value = match &field.value {
+                    Value::Null => CleanValue::Null,
+                    Value::Bool(value) => CleanValue::Bool(*value),
+                    Value::Number(text) => {
+                        let clean = self.value(text, class).into_owned();
+                        if clean.as_str() == *text {
+                            CleanValue::Number(clean)
+                        } else {
+                            CleanValue::Text(clean)
+                        }
+                    }
+                    Value::Text(text) => CleanValue::Text(self.value(text, class).into_owned()),
+                    Value::List(items) => CleanValue::List(self.clean_fields(items, class, true)),
+                    Value::Map(fields) => CleanValue::Map(self.clean_fields(fields, class, true)),
+                };
+                let hidden = match (&value, field.value.text()) {
+                    (CleanValue::Text(clean), Some(text)) => clean.as_str() != text,
+                    _ => false,
+                };
+                CleanField {
+                    name: self.text(Cow::Borrowed(&field.name)).into_owned(),
+                    value,
+                    hidden,
+                }
+            })
+            .collect()
+    }
+
+    /// Marks of the raw bytes under which field values lie.
+    fn field_marks(&self, fields: &[Field<'a>], under: Option<Class>, marks: &mut Vec<Mark>) {
+        for field in fields {
+            let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+            let children = field.value.children();
+            if !children.is_empty() {
+                self.field_marks(children, class, marks);
+                continue;
+            }
+            let Some(text) = field.value.text() else {
+                continue;
+            };
+            let inside = match class {
+                Some(class) => scan::under_name(text.as_bytes(), class),
+                None => scan::marks(text.as_bytes()),
+            };
+            let raw = self.entry.raw.get(field.span.clone()).unwrap_or_default();
+            let as_written = raw == text.as_bytes();
+            for mark in inside {
+                let span = if as_written {
+                    field.span.start + mark.span.start..field.span.start + mark.span.end
+                } else {
+                    // Escaped in the raw bytes: the whole value goes.
+                    field.span.clone()
+                };
+                marks.push(Mark {
+                    span,
+                    class: mark.class,
+                });
+            }
+        }
+    }
+
+    /// `own` and every place in the text where a secret of the entry stands.
+    fn marks(&self, text: &[u8], mut own: Vec<Mark>) -> Vec<Mark> {
+        for (class, secret) in self.secrets.iter().flatten() {
+            if secret.len() >= SPREADS {
+                own.extend(
+                    memchr::memmem::find_iter(text, secret.as_bytes()).map(|at| Mark {
+                        span: at..at + secret.len(),
+                        class: *class,
+                    }),
+                );
+            }
+        }
+        scan::apart(own)
+    }
+
+    fn replace<'t>(&self, text: Cow<'t, str>, marks: &[Mark]) -> Clean<'t> {
+        if marks.is_empty() {
+            return Clean::new(text);
+        }
+        Clean::new(Cow::Owned(self.replaced(text.as_bytes(), marks)))
+    }
+
+    fn replaced(&self, bytes: &[u8], marks: &[Mark]) -> String {
+        let mut out = String::with_capacity(bytes.len());
+        let mut at = 0;
+        for mark in marks {
+            out.push_str(&String::from_utf8_lossy(&bytes[at..mark.span.start]));
+            out.push_str(&self.veil.stand_in(mark.class, &bytes[mark.span.clone()]));
+            at = mark.span.end;
+        }
+        out.push_str(&String::from_utf8_lossy(&bytes[at..]));
+        out
+    }
+}
+
+fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Vec<(Class, String)>) {
+    for mark in marks {
+        let secret = String::from_utf8_lossy(&text.as_bytes()[mark.span]).into_owned();
+        if !secrets.iter().any(|(_, known)| *known == secret) {
+            secrets.push((mark.class, secret));
+        }
+    }
+}
+
+fn gather_fields(fields: &[Field<'_>], under: Option<Class>, secrets: &mut Vec<(Class, String)>) {
+    for field in fields {
+        let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+        if let Some(text) = field.value.text() {
+            let marks = match class {
+                Some(class) => scan::under_name(text.as_bytes(), class),
+                None => scan::marks(text.as_bytes()),
+            };
+            gather(text, marks, secrets);
+        }
+        gather_fields(field.value.children(), class, secrets);
+    }
+}
