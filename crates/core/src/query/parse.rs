@@ -213,7 +213,9 @@ impl Parser<'_> {
                         return Ok(Expr::OneOf(path, values));
                     }
                     _ => {
-                        return Err(self.error("a comma or a closing parenthesis was expected here"));
+                        return Err(
+                            self.error("a comma or a closing parenthesis was expected here")
+                        );
                     }
                 }
             }

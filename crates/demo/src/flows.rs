@@ -1,0 +1,676 @@
+//! What happens on the line: requests and the entries they leave, and what runs beside them.
+
+use std::fmt::Write as _;
+
+use crate::{
+    random::Random,
+    scenario::{Event, MILLI, SECOND},
+    secrets::{self, Planted},
+    services::{Service, access, rfc3339, spaced},
+};
+
+const PEOPLE: [&str; 10] = [
+    "A. Fennimore",
+    "B. Quill",
+    "C. Oduya",
+    "D. Marram",
+    "E. Lindqvist",
+    "F. Tamsin",
+    "G. Osei",
+    "H. Brandt",
+    "I. Saltonstall",
+    "J. Weir",
+];
+const AGENTS: [&str; 3] = [
+    "saltmarsh-app/4.2",
+    "Mozilla/5.0 (X11; Linux x86_64)",
+    "saltmarsh-kiosk/1.9",
+];
+
+/// Builds the entries of one thing that happens.
+struct Flow<'r> {
+    random: &'r mut Random,
+    time: i64,
+    id: Option<String>,
+    events: Vec<Event>,
+}
+
+impl<'r> Flow<'r> {
+    fn new(time: i64, id: Option<String>, random: &'r mut Random) -> Self {
+        Self {
+            random,
+            time,
+            id,
+            events: Vec::new(),
+        }
+    }
+
+    fn wait(&mut self, millis: i64) {
+        self.time += millis * MILLI;
+    }
+
+    fn some_millis(&mut self, from: i64, to: i64) {
+        let millis = self.random.within(from, to);
+        self.wait(millis);
+    }
+
+    fn id(&self) -> &str {
+        self.id.as_deref().unwrap_or("-")
+    }
+
+    fn push(&mut self, service: Service, level: &'static str, text: String, secrets: Vec<Planted>) {
+        self.events.push(Event {
+            service,
+            time: self.time,
+            text,
+            level,
+            request_id: self.id.clone(),
+            secrets,
+            torn: None,
+        });
+    }
+
+    /// An access line. Its time is when the request came in.
+    fn gate(
+        &mut self,
+        method: &str,
+        path: &str,
+        status: u16,
+        took_ms: i64,
+        secret: Option<Planted>,
+    ) {
+        let host = format!(
+            "10.7.{}.{}",
+            self.random.below(4),
+            self.random.below(200) + 10
+        );
+        let user = if self.random.chance(30) { "clerk" } else { "-" };
+        let bytes = self.random.within(80, 9_000);
+        let agent = *self.random.pick(&AGENTS);
+        let level = match status {
+            500.. => "error",
+            400.. => "warn",
+            _ => "info",
+        };
+        let (start, id) = (access(self.time), self.id().to_owned());
+        // The common format has no more than the byte count; requests get the combined one.
+        let tail = if self.id.is_none() {
+            String::new()
+        } else {
+            format!(
+                " \"https://ferries.example.test/\" \"{agent}\" request_id={id} took={}.{:03}s",
+                took_ms / 1_000,
+                took_ms % 1_000
+            )
+        };
+        let text = format!(
+            "{host} - {user} [{start}] \"{method} {path} HTTP/1.1\" {status} {bytes}{tail}"
+        );
+        self.push(Service::Gate, level, text, secret.into_iter().collect());
+    }
+
+    /// A JSON line; `fields` are further members as written.
+    fn booking(&mut self, level: &'static str, message: &str, fields: &str, secrets: Vec<Planted>) {
+        let logger = if message.contains("hold") {
+            "booking.holds"
+        } else {
+            "booking.seats"
+        };
+        let mut text = format!(
+            "{{\"time\":\"{}\",\"level\":\"{level}\",\"logger\":\"{logger}\",\"msg\":\"{message}\"",
+            rfc3339(self.time, 3)
+        );
+        if let Some(id) = &self.id {
+            let _ = write!(text, ",\"request_id\":\"{id}\"");
+        }
+        if !fields.is_empty() {
+            let _ = write!(text, ",{fields}");
+        }
+        text.push('}');
+        self.push(Service::Booking, level, text, secrets);
+    }
+
+    fn fares(
+        &mut self,
+        level: &'static str,
+        caller: &str,
+        message: &str,
+        tail: &str,
+        secrets: Vec<Planted>,
+    ) {
+        let letter = match level {
+            "debug" => "D",
+            "warn" => "W",
+            "error" => "E",
+            _ => "I",
+        };
+        let text = format!(
+            "{} | {letter} | fares.lookup | {caller} | {message} | rid={} {tail}",
+            spaced(self.time, '.'),
+            self.id()
+        );
+        self.push(Service::Fares, level, text, secrets);
+    }
+
+    fn payments(
+        &mut self,
+        level: &'static str,
+        logger: &str,
+        message: &str,
+        secrets: Vec<Planted>,
+    ) {
+        let word = match level {
+            "debug" => "DEBUG",
+            "warn" => "WARN ",
+            "error" => "ERROR",
+            _ => "INFO ",
+        };
+        let thread = self.random.below(6) + 1;
+        let text = format!(
+            "{} {word} [worker-{thread}] payments.{logger} - {message}",
+            spaced(self.time, ',')
+        );
+        self.push(Service::Payments, level, text, secrets);
+    }
+
+    fn manifest(&mut self, level: &'static str, crossing: i64, seats: i64, note: &str) {
+        let card = secrets::card(self.random, false);
+        let (number, secrets) = if self.random.chance(25) {
+            (card.secret.clone(), vec![card])
+        } else {
+            (String::new(), Vec::new())
+        };
+        let person = *self.random.pick(&PEOPLE);
+        let text = format!(
+            "{},{level},{},{crossing},\"{person}\",{seats},{number},\"{note}\"",
+            rfc3339(self.time, 3),
+            self.id.as_deref().unwrap_or_default(),
+        );
+        self.push(Service::Manifest, level, text, secrets);
+    }
+
+    fn deck(&mut self, level: &'static str, text: String, torn: Option<usize>) {
+        self.push(Service::Deck, level, text, Vec::new());
+        if let Some(last) = self.events.last_mut() {
+            last.torn = torn;
+        }
+    }
+}
+
+/// Something that happens at a time. While there is trouble, every third charge gets no answer.
+pub(crate) fn any(time: i64, trouble: bool, random: &mut Random) -> Vec<Event> {
+    match random.below(100) {
+        0..=17 => browse(time, random),
+        18..=29 => assets(time, random),
+        30..=37 => sign_in(time, random),
+        38..=57 => {
+            if trouble && random.chance(34) {
+                stuck(time, 112, None, random)
+            } else {
+                seats(time, random)
+            }
+        }
+        58..=75 => harbour(time, random),
+        76..=95 => deck(time, random),
+        _ => notes(time, random),
+    }
+}
+
+fn crossing(random: &mut Random) -> i64 {
+    random.within(101, 131)
+}
+
+fn browse(time: i64, random: &mut Random) -> Vec<Event> {
+    let number = crossing(random);
+    let mut flow = Flow::new(time, Some(random.id()), random);
+    let took = flow.random.within(4, 60);
+    flow.gate("GET", &format!("/crossings/{number}"), 200, took, None);
+    flow.some_millis(1, 4);
+    flow.booking(
+        "debug",
+        "crossing read",
+        &format!("\"crossing\":{number},\"free\":{}", took % 40),
+        vec![],
+    );
+    if flow.random.chance(40) {
+        flow.some_millis(1, 5);
+        flow.fares(
+            "debug",
+            "FareTable:61",
+            "fare asked",
+            &format!("crossing={number}"),
+            vec![],
+        );
+    }
+    flow.events
+}
+
+fn assets(time: i64, random: &mut Random) -> Vec<Event> {
+    const PATHS: [&str; 5] = [
+        "/assets/app.css",
+        "/assets/app.js",
+        "/assets/gull.svg",
+        "/assets/tides.woff2",
+        "/favicon.ico",
+    ];
+    let mut flow = Flow::new(time, None, random);
+    let status = *flow.random.pick(&[200, 200, 304, 304, 404]);
+    let path = *flow.random.pick(&PATHS);
+    flow.gate("GET", path, status, 1, None);
+    flow.events
+}
+
+fn sign_in(time: i64, random: &mut Random) -> Vec<Event> {
+    let mut flow = Flow::new(time, Some(random.id()), random);
+    let user = flow.random.within(1_000, 9_999);
+    let took = flow.random.within(20, 90);
+    match flow.random.below(6) {
+        0 => {
+            let token = secrets::token(flow.random);
+            let path = format!("/session?access_token={}", token.secret);
+            flow.gate("GET", &path, 200, took, Some(token));
+        }
+        _ => flow.gate("POST", "/session", 201, took, None),
+    }
+    flow.some_millis(2, 9);
+    let user_field = format!("\"user\":{{\"id\":\"u-{user}\",\"roles\":[\"passenger\"]}}");
+    match flow.random.below(5) {
+        0 => {
+            let (token, cookie) = (secrets::token(flow.random), secrets::cookie(flow.random));
+            let fields = format!(
+                "{user_field},\"headers\":{{\"authorization\":\"Bearer {}\",\"cookie\":\"sid={}; lang=en\"}}",
+                token.secret, cookie.secret
+            );
+            flow.booking("debug", "session opened", &fields, vec![token, cookie]);
+        }
+        1 => {
+            let jwt = secrets::jwt(flow.random);
+            let fields = format!("{user_field},\"issued\":\"{}\"", jwt.secret);
+            flow.booking("debug", "session opened", &fields, vec![jwt]);
+        }
+        2 => {
+            let password = secrets::password(flow.random);
+            let fields = format!(
+                "{user_field},\"body\":\"{{\\\"user\\\":\\\"u-{user}\\\",\\\"password\\\":\\\"{}\\\"}}\"",
+                password.secret
+            );
+            flow.booking("debug", "session asked", &fields, vec![password]);
+        }
+        _ => flow.booking("info", "session opened", &user_field, vec![]),
+    }
+    flow.events
+}
+
+/// A seat held, paid and written down, as it should be.
+fn seats(time: i64, random: &mut Random) -> Vec<Event> {
+    let number = crossing(random);
+    let mut flow = Flow::new(time, Some(random.id()), random);
+    let seats = flow.random.within(1, 4);
+    let price = format!("{}.00", seats * 24);
+    let took = flow.random.within(140, 320);
+    flow.gate(
+        "POST",
+        &format!("/crossings/{number}/seats"),
+        201,
+        took,
+        None,
+    );
+    flow.some_millis(6, 16);
+    flow.booking(
+        "info",
+        "seat hold requested",
+        &format!("\"crossing\":{number},\"seats\":{seats}"),
+        vec![],
+    );
+    flow.some_millis(2, 5);
+    let secrets = if flow.random.chance(8) {
+        vec![secrets::basic(flow.random)]
+    } else {
+        vec![]
+    };
+    let tail = match secrets.first() {
+        Some(basic) => format!("crossing={number} authorization=\"Basic {}\"", basic.secret),
+        None => format!("crossing={number}"),
+    };
+    flow.fares("debug", "FareTable:61", "fare asked", &tail, secrets);
+    flow.some_millis(8, 30);
+    let fare_took = flow.random.within(8, 35);
+    flow.fares(
+        "info",
+        "FareTable:88",
+        "fare told",
+        &format!("price={price} took={fare_took}ms"),
+        vec![],
+    );
+    flow.some_millis(1, 4);
+    let hold = format!("h-{}", flow.random.within(1_000, 9_999));
+    flow.booking(
+        "info",
+        "hold placed",
+        &format!("\"hold\":\"{hold}\",\"seats\":{seats}"),
+        vec![],
+    );
+    flow.some_millis(2, 6);
+    let gaps = flow.random.chance(50);
+    let card = secrets::card(flow.random, gaps);
+    let message = format!(
+        "charge asked card={} amount={price} request_id={}",
+        quoted(&card.secret),
+        flow.id()
+    );
+    flow.payments("info", "charge", &message, vec![card]);
+    if flow.random.chance(12) {
+        let (token, url) = (
+            secrets::token(flow.random),
+            secrets::url_password(flow.random),
+        );
+        let message = format!(
+            "POST https://pay:{}@acquirer.example.test/charges Authorization: Bearer {} request_id={}",
+            url.secret,
+            token.secret,
+            flow.id()
+        );
+        flow.payments("debug", "wire", &message, vec![token, url]);
+    }
+    flow.some_millis(24, 60);
+    let message = format!("charge accepted amount={price} request_id={}", flow.id());
+    flow.payments("info", "charge", &message, vec![]);
+    flow.some_millis(3, 9);
+    flow.manifest("info", number, seats, "seat assigned");
+    flow.some_millis(2, 6);
+    flow.booking(
+        "info",
+        "hold confirmed",
+        &format!("\"hold\":\"{hold}\""),
+        vec![],
+    );
+    flow.events
+}
+
+fn quoted(text: &str) -> String {
+    if text.contains(' ') {
+        format!("\"{text}\"")
+    } else {
+        text.to_owned()
+    }
+}
+
+/// A charge that the acquirer answers too late: the hold is kept and never released.
+fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<Event> {
+    let id = id.map_or_else(|| random.id(), str::to_owned);
+    let mut flow = Flow::new(time, Some(id), random);
+    let hold = format!("h-{}", flow.random.within(1_000, 9_999));
+    flow.gate(
+        "POST",
+        &format!("/crossings/{number}/seats"),
+        504,
+        8_214,
+        None,
+    );
+    flow.wait(13);
+    flow.booking(
+        "info",
+        "seat hold requested",
+        &format!("\"crossing\":{number},\"seats\":2"),
+        vec![],
+    );
+    flow.wait(3);
+    flow.fares(
+        "debug",
+        "FareTable:61",
+        "fare asked",
+        &format!("crossing={number}"),
+        vec![],
+    );
+    flow.wait(209);
+    flow.fares(
+        "warn",
+        "FareLookup:118",
+        "fare lookup retried",
+        "attempt=2 took=209ms",
+        vec![],
+    );
+    flow.wait(13);
+    flow.fares(
+        "info",
+        "FareTable:88",
+        "fare told",
+        "price=48.00 took=11ms",
+        vec![],
+    );
+    flow.wait(2);
+    flow.booking(
+        "info",
+        "hold placed",
+        &format!("\"hold\":\"{hold}\",\"seats\":2"),
+        vec![],
+    );
+    flow.wait(4);
+    let card = secrets::card(flow.random, false);
+    let message = format!(
+        "charge asked card={} amount=48.00 request_id={}",
+        card.secret,
+        flow.id()
+    );
+    flow.payments("info", "charge", &message, vec![card]);
+    for attempt in 1..=2 {
+        flow.wait(1_509);
+        let message = format!(
+            "no answer from acquirer, trying again attempt={attempt} timeout=1500ms request_id={}",
+            flow.id()
+        );
+        flow.payments("warn", "acquirer", &message, vec![]);
+    }
+    flow.wait(4_824);
+    let token = secrets::token(flow.random);
+    let message = format!(
+        "AcquirerTimeout: no answer after 3 tries attempt=3 request_id={}\n\
+         AcquirerTimeout: no answer after 3 tries\n\
+         \x20   at Acquirer.charge (acquirer:204)\n\
+         \x20   at Payments.settle (payments:88)\n\
+         \x20   at Hold.confirm (hold:51)\n\
+         \x20   request headers: Authorization: Bearer {}\n\
+         Caused by: SocketTimeout: 1500 ms\n\
+         \x20   at Wire.read (wire:77)\n\
+         \x20   at Wire.exchange (wire:41)\n\
+         \x20   ... 9 more",
+        flow.id(),
+        token.secret
+    );
+    flow.payments("error", "acquirer", &message, vec![token]);
+    flow.wait(4);
+    let fields = format!("\"hold\":\"{hold}\",\"seats\":2,\"state\":\"unknown\"");
+    flow.booking("warn", "hold kept, payment unknown", &fields, vec![]);
+    flow.wait(31);
+    flow.manifest("warn", number, 2, "no row written, payment unknown");
+    // The acquirer did charge: its answer comes when nobody waits for it any more.
+    flow.some_millis(2_400, 3_100);
+    let message = format!(
+        "late answer from acquirer: charged, no one waiting amount=48.00 request_id={}",
+        flow.id()
+    );
+    flow.payments("warn", "acquirer", &message, vec![]);
+    // The sweeper comes round once a minute and leaves the hold where it is.
+    flow.some_millis(20_000, 50_000);
+    let text = format!(
+        "{} ERROR [sweeper] deck.holds - hold {hold} not released: state unknown has no expiry \
+         crossing={number} request_id={}\n\
+         HoldStuck: state unknown has no expiry\n\
+         \x20   at Sweeper.expiry (sweeper:37)\n\
+         \x20   at Sweeper.round (sweeper:112)\n\
+         \x20   ... 3 more",
+        spaced(flow.time, ','),
+        flow.id()
+    );
+    flow.deck("error", text, Some(3));
+    flow.events
+}
+
+fn harbour(time: i64, random: &mut Random) -> Vec<Event> {
+    let mut flow = Flow::new(time, None, random);
+    let micros = flow.random.within(0, 999);
+    flow.time += micros * 1_000;
+    let berth = flow.random.within(1, 6);
+    let stamp = rfc3339(flow.time, 6);
+    let (level, rest, secrets) = match flow.random.below(40) {
+        0 => {
+            let url = secrets::url_password(flow.random);
+            let rest = format!(
+                "msg=\"store opened\" url=postgres://harbour:{}@store.example.test:5432/tides",
+                url.secret
+            );
+            ("info", rest, vec![url])
+        }
+        1 => {
+            let key = secrets::api_key(flow.random);
+            let rest = format!("msg=\"tide table fetched\" api_key={} rows=96", key.secret);
+            ("debug", rest, vec![key])
+        }
+        2..=3 => (
+            "error",
+            format!("msg=\"tide gauge silent\" berth={berth} since=90s"),
+            vec![],
+        ),
+        4..=7 => (
+            "warn",
+            format!("msg=\"mooring strained\" berth={berth} load=0.9{berth}"),
+            vec![],
+        ),
+        8..=20 => {
+            let height = flow.random.within(100, 480);
+            let rest = format!("msg=\"tide read\" berth={berth} height_cm={height}");
+            ("debug", rest, vec![])
+        }
+        _ => (
+            "info",
+            format!("msg=\"berth free\" berth={berth} took_ms={}", berth * 3),
+            vec![],
+        ),
+    };
+    let text = format!("time={stamp} level={level} logger=harbour.berths {rest}");
+    flow.push(Service::Harbour, level, text, secrets);
+    flow.events
+}
+
+fn deck(time: i64, random: &mut Random) -> Vec<Event> {
+    let with_id = random.chance(30);
+    let id = with_id.then(|| random.id());
+    let mut flow = Flow::new(time, id, random);
+    let (iso, number) = (rfc3339(time, 3), crossing(flow.random));
+    match flow.random.below(3) {
+        0 => {
+            let request = flow
+                .id
+                .as_ref()
+                .map_or(String::new(), |id| format!(",\"request_id\":\"{id}\""));
+            let text = format!(
+                "{{\"ts\":\"{iso}\",\"severity\":\"INFO\",\"logger\":\"deck.notify\",\"message\":\"passenger told\",\"crossing\":{number}{request}}}"
+            );
+            flow.deck("info", text, None);
+        }
+        1 => {
+            let request = flow
+                .id
+                .as_ref()
+                .map_or(String::new(), |id| format!(" request_id={id}"));
+            let text = format!(
+                "{} INFO [sweeper] deck.holds - round done released={} crossing={number}{request}",
+                spaced(time, ','),
+                number % 5
+            );
+            flow.deck("info", text, None);
+        }
+        _ => {
+            let request = flow
+                .id
+                .as_ref()
+                .map_or(String::new(), |id| format!(" request_id={id}"));
+            let text = format!(
+                "time={iso} level=debug logger=deck.feed msg=\"position sent\" crossing={number}{request}"
+            );
+            flow.deck("debug", text, None);
+        }
+    }
+    flow.events
+}
+
+/// A passenger note in the manifest, some over several lines.
+fn notes(time: i64, random: &mut Random) -> Vec<Event> {
+    let number = crossing(random);
+    let mut flow = Flow::new(time, None, random);
+    let note = *flow.random.pick(&[
+        "wheelchair, ramp 2",
+        "asked for a \"\"window\"\" seat",
+        "two bicycles\nwill board last",
+    ]);
+    flow.manifest("info", number, 1, note);
+    flow.events
+}
+
+/// What happens at fixed times, whatever the size of the morning.
+pub(crate) fn scripted(second: usize, time: i64, random: &mut Random) -> Vec<Event> {
+    match second {
+        // 06:37:58: the acquirer moves, and payments is told of it.
+        2_278 => {
+            let mut flow = Flow::new(time + 204 * MILLI, None, random);
+            let key = secrets::api_key(flow.random);
+            let message = format!(
+                "acquirer route changed host=acquirer-b.example.test timeout=1500ms api_key={}",
+                key.secret
+            );
+            flow.payments("info", "config", &message, vec![key]);
+            flow.events
+        }
+        // 06:41:02: the request that the story is told by.
+        2_462 => stuck(time + 118 * MILLI, 112, Some("7f3a9c21e0b4d86f"), random),
+        // 06:42:37: the next passenger finds the crossing full.
+        2_557 => {
+            let mut flow = Flow::new(time + 402 * MILLI, Some("b81d44f09a7c0e1b".into()), random);
+            flow.gate("POST", "/crossings/112/seats", 409, 58, None);
+            flow.wait(13);
+            let fields = "\"crossing\":112,\"held\":6,\"holders\":0";
+            flow.booking(
+                "warn",
+                "crossing shows full, 6 seats held by no one",
+                fields,
+                vec![],
+            );
+            flow.events
+        }
+        3_120 => restart(time, random),
+        _ => Vec::new(),
+    }
+}
+
+/// 06:52: booking is started again, and finds its store read-only.
+fn restart(time: i64, random: &mut Random) -> Vec<Event> {
+    let mut flow = Flow::new(time, None, random);
+    flow.booking(
+        "warn",
+        "stopping: asked by operator",
+        "\"signal\":\"TERM\"",
+        vec![],
+    );
+    flow.time += 21 * SECOND;
+    flow.booking(
+        "info",
+        "booking started",
+        "\"version\":\"4.7.1\",\"pid\":8812",
+        vec![],
+    );
+    flow.wait(7);
+    flow.booking(
+        "info",
+        "listening on 127.0.0.1:7310",
+        "\"version\":\"4.7.1\"",
+        vec![],
+    );
+    flow.wait(105);
+    flow.booking(
+        "fatal",
+        "cannot release holds: store is read-only",
+        "\"holds\":6,\"crossing\":112",
+        vec![],
+    );
+    flow.events
+}

@@ -1,0 +1,153 @@
+//! Made-up secrets of every kind that programs leak.
+
+use crate::random::Random;
+
+const ALNUM: &[u8] = b"ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz23456789";
+
+/// A secret that stands in an entry.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Planted {
+    /// What kind of secret it is.
+    pub class: &'static str,
+    /// The secret exactly as the log has it.
+    pub secret: String,
+}
+
+pub(crate) fn token(random: &mut Random) -> Planted {
+    let secret = format!("sm_{}", random.text(ALNUM, 28));
+    Planted {
+        class: "bearer",
+        secret,
+    }
+}
+
+pub(crate) fn password(random: &mut Random) -> Planted {
+    const WORDS: [&str; 8] = [
+        "gull", "tide", "mast", "rope", "keel", "buoy", "reef", "oar",
+    ];
+    let secret = format!(
+        "{}-{}-{}!",
+        random.pick(&WORDS),
+        random.pick(&WORDS),
+        random.text(b"0123456789", 5)
+    );
+    Planted {
+        class: "password",
+        secret,
+    }
+}
+
+pub(crate) fn url_password(random: &mut Random) -> Planted {
+    Planted {
+        class: "url_password",
+        secret: random.text(ALNUM, 14),
+    }
+}
+
+pub(crate) fn api_key(random: &mut Random) -> Planted {
+    Planted {
+        class: "api_key",
+        secret: format!("ak-{}", random.text(ALNUM, 24)),
+    }
+}
+
+pub(crate) fn cookie(random: &mut Random) -> Planted {
+    Planted {
+        class: "cookie",
+        secret: random.text(ALNUM, 22),
+    }
+}
+
+pub(crate) fn basic(random: &mut Random) -> Planted {
+    let pair = format!("clerk-{}:{}", random.below(90) + 10, random.text(ALNUM, 9));
+    Planted {
+        class: "basic",
+        secret: base64(pair.as_bytes(), true),
+    }
+}
+
+pub(crate) fn jwt(random: &mut Random) -> Planted {
+    let body = format!(
+        "{{\"sub\":\"u-{}\",\"n\":{}}}",
+        random.below(9_000) + 1_000,
+        random.below(1 << 40)
+    );
+    let secret = format!(
+        "{}.{}.{}",
+        base64(b"{\"alg\":\"HS256\",\"typ\":\"JWT\"}", false),
+        base64(body.as_bytes(), false),
+        random.text(ALNUM, 43)
+    );
+    Planted {
+        class: "jwt",
+        secret,
+    }
+}
+
+/// A card number of a range that no bank issues, its check digit right.
+pub(crate) fn card(random: &mut Random, gaps: bool) -> Planted {
+    let mut digits: Vec<u64> = vec![4, 0, 0, 0, 0, 0];
+    digits.extend((0..9).map(|_| random.below(10)));
+    let sum: u64 = digits
+        .iter()
+        .rev()
+        .enumerate()
+        .map(|(place, digit)| {
+            let doubled = if place % 2 == 0 { digit * 2 } else { *digit };
+            if doubled > 9 { doubled - 9 } else { doubled }
+        })
+        .sum();
+    digits.push((10 - sum % 10) % 10);
+    let mut secret = String::new();
+    for (place, digit) in digits.iter().enumerate() {
+        if gaps && place > 0 && place % 4 == 0 {
+            secret.push(' ');
+        }
+        secret.push_str(&digit.to_string());
+    }
+    Planted {
+        class: "card",
+        secret,
+    }
+}
+
+/// Base64 of RFC 4648: the standard alphabet with padding, or that of URLs without.
+fn base64(bytes: &[u8], standard: bool) -> String {
+    let mut alphabet: Vec<u8> = (b'A'..=b'Z')
+        .chain(b'a'..=b'z')
+        .chain(b'0'..=b'9')
+        .collect();
+    alphabet.extend(if standard { b"+/" } else { b"-_" });
+    let mut out = String::new();
+    for three in bytes.chunks(3) {
+        let word = three
+            .iter()
+            .chain([0, 0].iter())
+            .take(3)
+            .fold(0usize, |word, byte| word << 8 | usize::from(*byte));
+        for place in 0..=three.len() {
+            out.push(char::from(alphabet[word >> (18 - 6 * place) & 63]));
+        }
+        if standard {
+            out.push_str(&"=".repeat(3 - three.len()));
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn base64_is_that_of_the_rfc() {
+        for (text, want) in [
+            ("f", "Zg=="),
+            ("fo", "Zm8="),
+            ("foo", "Zm9v"),
+            ("foobar", "Zm9vYmFy"),
+        ] {
+            assert_eq!(base64(text.as_bytes(), true), want);
+        }
+    }
+}
