@@ -1,1 +1,39 @@
-//! Placeholder.
+//! Plates: drawings for documents, as SVG and PDF.
+//!
+//! A plate is composed as SVG by hand, so that it looks as it should everywhere, and turned into PDF with
+//! a font that travels inside the program: the text of a PDF is there on a machine without fonts.
+
+mod pdf;
+mod svg;
+mod volume;
+
+use std::path::Path;
+
+pub use volume::VolumePlate;
+
+/// The form of a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Format {
+    /// Scalable Vector Graphics
+    Svg,
+    /// Portable Document Format
+    Pdf,
+}
+
+impl Format {
+    /// The form that a file's ending stands for.
+    #[must_use]
+    pub fn of(path: &Path) -> Option<Self> {
+        let ending = path.extension()?.to_str()?.to_ascii_lowercase();
+        match ending.as_str() {
+            "svg" => Some(Self::Svg),
+            "pdf" => Some(Self::Pdf),
+            _ => None,
+        }
+    }
+}
+
+/// A plate that can't be made.
+#[derive(Debug, thiserror::Error)]
+#[error("can't make the PDF: {0}")]
+pub struct Error(String);

@@ -7,8 +7,8 @@ use crate::{
     entry::{Entry, Level, Severity},
     layout::LayoutId,
     limits,
-    query::{Expr, Path},
-    sieve::{Funnel, Sieve},
+    query::Expr,
+    sieve::{Funnel, Mesh, Sieve},
     source::Source,
     store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, key},
     tally::Volume,
@@ -237,6 +237,28 @@ impl Snapshot {
         self.lenses[lens as usize].as_ref()
     }
 
+    /// The pan over time, its time window included, in at most `most` slices. Cost: a look at the time of
+    /// every entry in the pan.
+    #[must_use]
+    pub fn pan_volume(&self, most: usize) -> Volume {
+        let timed = || self.pan.iter_from(0).filter(|id| self.time(*id).is_some());
+        let first = timed().next().and_then(|id| self.time(id));
+        let last = self
+            .pan
+            .len()
+            .checked_sub(1)
+            .and_then(|row| self.pan.get(row));
+        let (Some(first), Some(last)) = (first, last.and_then(|id| self.time(id))) else {
+            return Volume::default();
+        };
+        let mut volume = Volume::over(first, last, most);
+        for id in timed() {
+            let level = self.severity(id).map(Severity::level);
+            volume.count(self.time(id).unwrap_or(first), level);
+        }
+        volume
+    }
+
     /// The first and the last time of all entries.
     #[must_use]
     pub fn span(&self) -> Option<(i64, i64)> {
@@ -340,10 +362,50 @@ impl Snapshot {
         Ok(chosen.map(Expr::Id))
     }
 
-    /// The path that `source = …` and the like name in an expression.
+    /// The program's own text, or a person's, where a clean one is asked for.
     #[must_use]
-    pub fn path(name: &str) -> Path {
-        Path::of(name)
+    pub fn own_text(&self, text: &str) -> Clean<'static> {
+        self.veil.typed(text)
+    }
+
+    /// How many sources have entries that a lens has found.
+    #[must_use]
+    pub fn sources_in(&self, lens: &LensView) -> usize {
+        let mut seen = vec![false; self.sources.len()];
+        for (bits, block) in lens.bits.iter().zip(&self.blocks) {
+            if bits.as_ref().is_some_and(|bits| bits.count() > 0) {
+                seen[block.source.index()] = true;
+            }
+        }
+        seen.iter().filter(|is| **is).count()
+    }
+
+    /// The entry of the pan nearest to a row, from it on or before it, that a lens has found; after the
+    /// last it goes on with the first. Cost: the rows between.
+    #[must_use]
+    pub fn next_found(&self, lens: &LensView, from: usize, forwards: bool) -> Option<usize> {
+        let len = self.pan.len();
+        let has = |row: usize| self.pan.get(row).is_some_and(|id| lens.has(id));
+        if lens.in_pan == 0 || len == 0 {
+            return None;
+        }
+        if forwards {
+            let after = self.pan.iter_from(from + 1).position(|id| lens.has(id));
+            after
+                .map(|more| from + 1 + more)
+                .or_else(|| self.pan.iter_from(0).position(|id| lens.has(id)))
+        } else {
+            (0..from.min(len))
+                .rev()
+                .find(|row| has(*row))
+                .or_else(|| (from.min(len - 1)..len).rev().find(|row| has(*row)))
+        }
+    }
+
+    /// A mesh as it may be shown.
+    #[must_use]
+    pub fn label(&self, mesh: &Mesh) -> Clean<'static> {
+        self.veil.typed(&mesh.to_string())
     }
 
     pub(crate) fn block(&self, id: EntryId) -> Option<&Arc<Block>> {

@@ -131,9 +131,9 @@ impl LayoutId {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Dialect {
     /// The zone of times that name none; `None` is UTC.
-    pub zone: Option<TimeZone>,
+    pub(crate) zone: Option<TimeZone>,
     /// The only layout to be tried, where one is forced.
-    pub forced: Option<LayoutId>,
+    forced: Option<LayoutId>,
     /// The header of a delimiter-separated file.
     pub(crate) header: Option<csv::Header>,
     /// Several programs write to the source in turn.
@@ -141,6 +141,16 @@ pub struct Dialect {
 }
 
 impl Dialect {
+    /// What is set for a source before anything is learnt from it.
+    #[must_use]
+    pub fn new(zone: Option<TimeZone>, forced: Option<LayoutId>) -> Self {
+        Self {
+            zone,
+            forced,
+            ..Self::default()
+        }
+    }
+
     /// Learns from the first bytes of a source what its lines don't say one by one.
     pub(crate) fn learn(&self, beginning: &[u8]) -> Self {
         let header = beginning

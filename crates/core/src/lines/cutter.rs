@@ -169,7 +169,7 @@ impl<'d> Cutter<'d> {
         if self.start == Start::Unknown {
             return;
         }
-        if continuation {
+        if super::is_trace(line) {
             match self.carry.accepting {
                 Some((owner, since)) if since <= limits::TORN_LINES => {
                     let part = self.part();

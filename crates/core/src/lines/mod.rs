@@ -11,9 +11,15 @@ mod cutter;
 pub(crate) use chunk::{Chunk, Cut, read};
 pub(crate) use cutter::{Carry, Cutter, Part};
 
-/// Whether a line looks like the continuation of an entry: indented, or a line of a stack trace that
-/// usually stands at the margin.
+/// Whether a line looks like the continuation of the entry right above it: indented, a line of a stack
+/// trace that usually stands at the margin, or the type and message of an error.
 pub(crate) fn is_continuation(line: &[u8]) -> bool {
+    is_trace(line) || names_an_error(line)
+}
+
+/// Whether a line can only be the middle of something: it belongs to an entry above even if another
+/// program's output stands in between.
+pub(crate) fn is_trace(line: &[u8]) -> bool {
     const OPENINGS: [&[u8]; 9] = [
         b"Caused by",
         b"caused by",
@@ -28,28 +34,26 @@ pub(crate) fn is_continuation(line: &[u8]) -> bool {
     match line.first() {
         None => true,
         Some(b' ' | b'\t' | b'}' | b']' | b')') => true,
-        Some(_) => OPENINGS.iter().any(|open| line.starts_with(open)) || names_an_error(line),
+        Some(_) => OPENINGS.iter().any(|open| line.starts_with(open)),
     }
 }
 
-/// `java.lang.IllegalStateException: …`, `ValueError: …`: an error's type and nothing before it.
+/// `java.lang.IllegalStateException: …`, `ValueError: …`: a type's name in mixed case, maybe with its
+/// path, and nothing before it.
 fn names_an_error(line: &[u8]) -> bool {
-    let name_end = line
+    let end = line
         .iter()
-        .position(|b| !(b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'$')))
+        .position(|b| !(b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'$' | b':')))
         .unwrap_or(line.len());
-    let name = &line[..name_end];
-    let ended = matches!(line.get(name_end), None | Some(b':'));
-    ended
-        && [
-            &b"Exception"[..],
-            b"Error",
-            b"Throwable",
-            b"Timeout",
-            b"Warning",
-        ]
-        .iter()
-        .any(|end| name.len() > end.len() && name.ends_with(end))
+    let path = &line[..end];
+    let name = path.strip_suffix(b":").unwrap_or(path);
+    if name.len() == path.len() && end < line.len() {
+        return false;
+    }
+    let last = name.rsplit(|b| matches!(b, b'.' | b':' | b'$')).next().unwrap_or(name);
+    last.first().is_some_and(u8::is_ascii_uppercase)
+        && last.iter().filter(|b| b.is_ascii_uppercase()).count() >= 2
+        && last.iter().any(u8::is_ascii_lowercase)
 }
 
 #[cfg(test)]

@@ -83,6 +83,23 @@ impl Veil {
         Self { key }
     }
 
+    /// Hides the secrets in a text that a person typed or pasted, such as a condition, by their form and
+    /// the names before them.
+    #[must_use]
+    pub fn typed(&self, text: &str) -> Clean<'static> {
+        let mut out = String::with_capacity(text.len());
+        let mut at = 0;
+        for mark in scan::marks(text.as_bytes()) {
+            out.push_str(&String::from_utf8_lossy(
+                &text.as_bytes()[at..mark.span.start],
+            ));
+            out.push_str(&self.stand_in(mark.class, &text.as_bytes()[mark.span.clone()]));
+            at = mark.span.end;
+        }
+        out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..]));
+        Clean::new(out.into())
+    }
+
     /// Finds the secrets of an entry.
     pub(crate) fn over<'e, 'a>(&self, entry: &'e Entry<'a>) -> Veiled<'e, 'a> {
         Veiled::new(self.clone(), entry)

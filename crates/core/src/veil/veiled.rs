@@ -40,6 +40,19 @@ pub enum CleanValue {
     Map(Vec<CleanField>),
 }
 
+impl CleanValue {
+    /// The word for a value that is no text of the log: `null`, `true`, `false`; else nothing.
+    #[must_use]
+    pub fn word(&self) -> Clean<'static> {
+        Clean::new(Cow::Borrowed(match self {
+            Self::Null => "null",
+            Self::Bool(true) => "true",
+            Self::Bool(false) => "false",
+            _ => "",
+        }))
+    }
+}
+
 /// An entry whose secrets have been found. Everything taken out of it is [`Clean`].
 pub(crate) struct Veiled<'e, 'a> {
     veil: Veil,

@@ -1,0 +1,215 @@
+//! The arguments.
+
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+/// Pour logs of any layout in, stack meshes until only the interesting entries are left, and follow one
+/// request through all services. Secrets never reach the screen.
+#[derive(Debug, Parser)]
+#[command(version, args_conflicts_with_subcommands = true, max_term_width = 100)]
+#[command(after_help = "Examples:\n  \
+    cribrum /var/log/app/                    open the desk on every log in a folder\n  \
+    cribrum app.log --level warn             only warnings and worse\n  \
+    cribrum sift logs/ -w 'status >= 500'    write what is left to standard output\n  \
+    cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
+    cribrum demo                             a made-up morning to try it on")]
+pub(crate) struct Arguments {
+    #[command(subcommand)]
+    pub(crate) command: Option<Command>,
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    #[command(flatten)]
+    pub(crate) look: Look,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Write the entries that fall through the sieve
+    Sift(Sift),
+    /// Write the steps of one id across all sources
+    Trail(Trail),
+    /// Draw a plate: a chart as SVG or PDF
+    Draw(Draw),
+    /// Tell how each source is read, and how well
+    Intake(Intake),
+    /// Open, write or play the made-up morning of Saltmarsh Ferries
+    Demo(Demo),
+    /// Write shell completions to standard output
+    Completions {
+        /// The shell to write them for
+        shell: clap_complete::Shell,
+    },
+    /// Write the manual page to standard output
+    #[command(hide = true)]
+    Man,
+}
+
+/// What is poured in, and what is let through.
+#[derive(Clone, Debug, Default, Args)]
+pub(crate) struct Pour {
+    /// Files, folders, or - for standard input
+    pub(crate) sources: Vec<PathBuf>,
+    /// Let through only entries for which EXPR holds; may be given several times
+    #[arg(short, long = "where", value_name = "EXPR")]
+    pub(crate) conditions: Vec<String>,
+    /// Let through entries of this level and graver ones
+    #[arg(short, long, value_name = "LEVEL")]
+    pub(crate) level: Option<String>,
+    /// Let through entries from this time on: 06:38, 2026-03-14T06:38:00Z, -15min
+    #[arg(long, value_name = "TIME", allow_hyphen_values = true)]
+    pub(crate) from: Option<String>,
+    /// Let through entries up to this time
+    #[arg(long, value_name = "TIME", allow_hyphen_values = true)]
+    pub(crate) to: Option<String>,
+    /// Let through entries with this id
+    #[arg(long, value_name = "ID")]
+    pub(crate) id: Option<String>,
+    /// Read every line in this layout
+    #[arg(long, value_name = "LAYOUT")]
+    pub(crate) layout: Option<String>,
+    /// The zone of times that name none, and of times shown: UTC, local, Europe/Rome
+    #[arg(long, value_name = "ZONE")]
+    pub(crate) zone: Option<String>,
+    /// Start at the end and follow it
+    #[arg(short = 'F', long)]
+    pub(crate) follow: bool,
+}
+
+/// How the desk looks.
+#[derive(Clone, Debug, Default, Args)]
+pub(crate) struct Look {
+    /// The colours of the desk
+    #[arg(
+        long,
+        value_enum,
+        default_value_t,
+        env = "CRIBRUM_PALETTE",
+        hide_env = true
+    )]
+    pub(crate) palette: Palette,
+}
+
+/// A set of colours.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Palette {
+    /// Dark
+    #[default]
+    Dusk,
+    /// Light
+    Chalk,
+    /// The terminal's own sixteen
+    Plain,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Sift {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Form::Text)]
+    pub(crate) form: Form,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Form {
+    /// A line an entry, for people
+    Text,
+    /// A JSON object an entry, for programs
+    Jsonl,
+    /// As in the source, secrets hidden
+    Raw,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Trail {
+    /// The id, or its beginning or end where that is enough
+    #[arg(id = "trail_id", value_name = "ID")]
+    pub(crate) id: String,
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
+    pub(crate) form: Table,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Table {
+    /// Columns, for people
+    Text,
+    /// A JSON object a row, for programs
+    Jsonl,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Draw {
+    #[command(subcommand)]
+    pub(crate) plate: Plate,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Plate {
+    /// Entries over time, by level
+    Volume(Volume),
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Volume {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// The file to write; its ending decides between .svg and .pdf
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: PathBuf,
+    /// What the plate is called
+    #[arg(long)]
+    pub(crate) title: Option<String>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Intake {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
+    pub(crate) form: Table,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Demo {
+    /// Write the logs into this folder instead of opening them
+    #[arg(long, value_name = "DIR")]
+    pub(crate) write: Option<PathBuf>,
+    /// How many entries the morning has
+    #[arg(long, value_name = "N", default_value_t = 20_000)]
+    pub(crate) entries: usize,
+    /// Another seed gives another morning with the same story
+    #[arg(long, value_name = "N", default_value_t = 7)]
+    pub(crate) seed: u64,
+    /// Keep writing in real time, at this many entries a second
+    #[arg(long, value_name = "RATE", num_args = 0..=1, default_missing_value = "20")]
+    pub(crate) live: Option<usize>,
+    /// Write what the generator knows of each entry, a JSON line each
+    #[arg(long, value_name = "FILE")]
+    pub(crate) record: Option<PathBuf>,
+    /// Write what secrets it has planted where, a JSON line each
+    #[arg(long, value_name = "FILE")]
+    pub(crate) secrets: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) look: Look,
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory;
+
+    #[test]
+    fn the_arguments_fit_together() {
+        super::Arguments::command().debug_assert();
+    }
+}

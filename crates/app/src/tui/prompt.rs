@@ -1,0 +1,172 @@
+//! A line of text that is being typed, with its place for an error.
+
+/// What the text is for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum Purpose {
+    /// A new mesh.
+    Sift,
+    /// Words to look for.
+    Find,
+    /// A time window.
+    Window,
+    /// Another condition in the place of a mesh.
+    Edit(usize),
+    /// The file that a plate is saved to.
+    Save,
+}
+
+impl Purpose {
+    /// The word before the text.
+    pub(crate) fn label(&self) -> &'static str {
+        match self {
+            Self::Sift => "sift",
+            Self::Find => "find",
+            Self::Window => "window",
+            Self::Edit(_) => "edit",
+            Self::Save => "save to",
+        }
+    }
+
+    /// What can be typed, shown while nothing is.
+    pub(crate) fn hint(&self) -> &'static str {
+        match self {
+            Self::Sift | Self::Edit(_) => {
+                "level >= warn   status in (502, 503)   path ~ \"^/crossings\"   not logger = x   \"seat hold\""
+            }
+            Self::Find => "words; all lower case ignores case",
+            Self::Window => "06:38..06:44   06:38..   ..06:44:30   -15min..",
+            Self::Save => "a name that ends in .svg or .pdf",
+        }
+    }
+}
+
+/// A prompt with its text and the place in it.
+#[derive(Clone, Debug)]
+pub(crate) struct Prompt {
+    pub(crate) purpose: Purpose,
+    text: Vec<char>,
+    cursor: usize,
+    /// What is wrong, and at which character.
+    pub(crate) error: Option<(usize, String)>,
+}
+
+impl Prompt {
+    pub(crate) fn new(purpose: Purpose, text: &str) -> Self {
+        let text: Vec<char> = text.chars().collect();
+        Self {
+            purpose,
+            cursor: text.len(),
+            text,
+            error: None,
+        }
+    }
+
+    pub(crate) fn text(&self) -> String {
+        self.text.iter().collect()
+    }
+
+    /// The text before the cursor, and from it on.
+    pub(crate) fn parts(&self) -> (String, String) {
+        let (before, after) = self.text.split_at(self.cursor);
+        (before.iter().collect(), after.iter().collect())
+    }
+
+    /// Puts text in at the cursor. Line ends become spaces, other control characters are left out.
+    pub(crate) fn insert(&mut self, text: &str) {
+        let clean = text
+            .chars()
+            .map(|c| {
+                if matches!(c, '\n' | '\r' | '\t') {
+                    ' '
+                } else {
+                    c
+                }
+            })
+            .filter(|c| !c.is_control());
+        for c in clean {
+            self.text.insert(self.cursor, c);
+            self.cursor += 1;
+        }
+        self.error = None;
+    }
+
+    pub(crate) fn backspace(&mut self) {
+        if self.cursor > 0 {
+            self.cursor -= 1;
+            self.text.remove(self.cursor);
+        }
+        self.error = None;
+    }
+
+    pub(crate) fn delete(&mut self) {
+        if self.cursor < self.text.len() {
+            self.text.remove(self.cursor);
+        }
+        self.error = None;
+    }
+
+    /// Deletes the word before the cursor.
+    pub(crate) fn delete_word(&mut self) {
+        while self.cursor > 0 && self.text[self.cursor - 1] == ' ' {
+            self.backspace();
+        }
+        while self.cursor > 0 && self.text[self.cursor - 1] != ' ' {
+            self.backspace();
+        }
+    }
+
+    pub(crate) fn clear(&mut self) {
+        self.text.clear();
+        self.cursor = 0;
+        self.error = None;
+    }
+
+    pub(crate) fn left(&mut self) {
+        self.cursor = self.cursor.saturating_sub(1);
+    }
+
+    pub(crate) fn right(&mut self) {
+        self.cursor = (self.cursor + 1).min(self.text.len());
+    }
+
+    pub(crate) fn home(&mut self) {
+        self.cursor = 0;
+    }
+
+    pub(crate) fn end(&mut self) {
+        self.cursor = self.text.len();
+    }
+
+    /// Shows an error at a byte of the text.
+    pub(crate) fn fail(&mut self, at: usize, message: impl Into<String>) {
+        let text = self.text();
+        let characters = text
+            .char_indices()
+            .take_while(|(byte, _)| *byte < at)
+            .count();
+        self.error = Some((characters, message.into()));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn text_is_edited_by_characters() {
+        let mut prompt = Prompt::new(Purpose::Sift, "größe > 5");
+        prompt.home();
+        prompt.right();
+        prompt.delete();
+        prompt.insert("R\n\u{1b}");
+        prompt.end();
+        prompt.backspace();
+        prompt.insert("12");
+        assert_eq!(prompt.text(), "gR öße > 12");
+        prompt.delete_word();
+        prompt.delete_word();
+        assert_eq!(prompt.text(), "gR öße ");
+        prompt.fail("gR ö".len(), "here");
+        assert_eq!(prompt.error, Some((4, "here".into())));
+    }
+}

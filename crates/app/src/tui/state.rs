@@ -1,0 +1,260 @@
+//! Everything the interface knows.
+
+use std::{collections::HashMap, path::PathBuf, sync::Arc};
+
+use cribrum_core::{
+    EntryId,
+    engine::{Lens, LensView, Options, Shown, Snapshot},
+    query::{Context, Expr},
+    sieve::{History, Sieve},
+    source::{Problem, Source},
+    trail::Trail,
+};
+use cribrum_draw::VolumePlate;
+use jiff::tz::TimeZone;
+
+use super::{inspector::Inspector, keymap::Mode, prompt::Prompt, theme::Theme};
+use crate::cli::{Conditions, Palette};
+
+/// What the desk is opened with.
+pub(crate) struct Setup {
+    pub(crate) title: String,
+    pub(crate) sources: Vec<Source>,
+    pub(crate) problems: Vec<Problem>,
+    pub(crate) options: Options,
+    pub(crate) conditions: Conditions,
+    pub(crate) palette: Palette,
+    pub(crate) follow: bool,
+}
+
+/// Which screen is shown.
+pub(crate) enum Screen {
+    Desk,
+    Trail(TrailView),
+    Plate(Box<PlateView>),
+    Intake {
+        cursor: usize,
+    },
+    /// The keys, over whatever was shown before.
+    Help {
+        under: Box<Screen>,
+        from: usize,
+    },
+}
+
+/// A trail, or the wait for one.
+pub(crate) struct TrailView {
+    /// The condition that its entries satisfy.
+    pub(crate) expr: Expr,
+    pub(crate) trail: Option<Trail>,
+    /// It has been asked for.
+    pub(crate) asked: bool,
+    pub(crate) cursor: usize,
+    /// The entry that it was opened from.
+    pub(crate) from: EntryId,
+}
+
+/// A plate that is looked at.
+pub(crate) struct PlateView {
+    pub(crate) plate: VolumePlate,
+}
+
+/// Which region of the desk takes the keys.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Focus {
+    Entries,
+    Funnel,
+    Inspector,
+}
+
+/// The columns that `=` and `-` can act on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Column {
+    Level,
+    Source,
+    Id,
+    Message,
+}
+
+impl Column {
+    pub(crate) const ALL: [Self; 4] = [Self::Level, Self::Source, Self::Id, Self::Message];
+}
+
+/// A line of the list of entries.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Line {
+    /// An entry and the time since the one above, if both have a time.
+    Entry { id: EntryId, gap: Option<i64> },
+    /// Nothing happened for so long.
+    Quiet(i64),
+    /// Another day begins.
+    Day(i64),
+}
+
+/// The desk's own state.
+pub(crate) struct Desk {
+    pub(crate) focus: Focus,
+    pub(crate) selected: Option<EntryId>,
+    pub(crate) top: Option<EntryId>,
+    pub(crate) follow: bool,
+    pub(crate) column: Column,
+    pub(crate) mesh: usize,
+    pub(crate) inspector: Option<Inspector>,
+    /// What is on the screen, made before each drawing.
+    pub(crate) lines: Vec<Line>,
+    pub(crate) height: usize,
+}
+
+/// Something to tell, in the place of the footer until the next key.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Message {
+    pub(crate) text: String,
+    pub(crate) wrong: bool,
+}
+
+/// Everything.
+pub(crate) struct App {
+    pub(crate) title: String,
+    pub(crate) problems: Vec<Problem>,
+    pub(crate) snapshot: Arc<Snapshot>,
+    pub(crate) history: History,
+    /// Conditions of the command line that wait for the data's last day.
+    pub(crate) conditions: Option<Conditions>,
+    pub(crate) screen: Screen,
+    pub(crate) desk: Desk,
+    pub(crate) prompt: Option<Prompt>,
+    pub(crate) found: Option<String>,
+    pub(crate) message: Option<Message>,
+    pub(crate) zone: TimeZone,
+    pub(crate) theme: Theme,
+    /// Columns and rows of the terminal.
+    pub(crate) size: (u16, u16),
+    pub(crate) mouse: bool,
+    pub(crate) quitting: bool,
+    /// Rows that have been read, until there is a new snapshot.
+    pub(crate) read: HashMap<EntryId, Result<Shown, String>>,
+}
+
+/// What an event leads to outside the state.
+pub(crate) enum Effect {
+    Sieve(Sieve),
+    Lens(Lens, Option<Expr>),
+    BuildTrail(Expr),
+    Save(PathBuf, Box<VolumePlate>),
+    /// Text for the terminal's clipboard.
+    Copy(String),
+    Mouse(bool),
+}
+
+impl App {
+    pub(crate) fn new(setup: &Setup, snapshot: Arc<Snapshot>, theme: Theme) -> Self {
+        Self {
+            title: setup.title.clone(),
+            problems: setup.problems.clone(),
+            snapshot,
+            history: History::default(),
+            conditions: Some(setup.conditions.clone()),
+            screen: Screen::Desk,
+            desk: Desk {
+                focus: Focus::Entries,
+                selected: None,
+                top: None,
+                follow: setup.follow,
+                column: Column::Message,
+                mesh: 0,
+                inspector: None,
+                lines: Vec::new(),
+                height: 0,
+            },
+            prompt: None,
+            found: None,
+            message: None,
+            zone: setup.conditions.zone.clone().unwrap_or(TimeZone::UTC),
+            theme,
+            size: (80, 24),
+            mouse: true,
+            quitting: false,
+            read: HashMap::new(),
+        }
+    }
+
+    /// Which keys mean what.
+    pub(crate) fn mode(&self) -> Mode {
+        match &self.screen {
+            Screen::Desk => match self.desk.focus {
+                Focus::Entries => Mode::Entries,
+                Focus::Funnel => Mode::Funnel,
+                Focus::Inspector => Mode::Inspector,
+            },
+            Screen::Trail(_) => Mode::Trail,
+            Screen::Plate(_) => Mode::Plate,
+            Screen::Intake { .. } => Mode::Intake,
+            Screen::Help { .. } => Mode::Help,
+        }
+    }
+
+    /// What clock times refer to.
+    pub(crate) fn context(&self) -> Context {
+        Context {
+            zone: Some(self.zone.clone()),
+            last: self.snapshot.span().map(|(_, last)| last),
+        }
+    }
+
+    pub(crate) fn lens(&self, lens: Lens) -> Option<&LensView> {
+        self.snapshot.lens(lens)
+    }
+
+    pub(crate) fn tell(&mut self, text: impl Into<String>) {
+        self.message = Some(Message {
+            text: text.into(),
+            wrong: false,
+        });
+    }
+
+    pub(crate) fn warn(&mut self, text: impl Into<String>) {
+        self.message = Some(Message {
+            text: text.into(),
+            wrong: true,
+        });
+    }
+
+    /// The row of the cursor.
+    pub(crate) fn row(&self) -> usize {
+        let len = self.snapshot.pan.len();
+        let row = match self.desk.selected {
+            _ if self.desk.follow => len,
+            Some(id) => self.snapshot.row_of(id),
+            None => 0,
+        };
+        row.min(len.saturating_sub(1))
+    }
+
+    /// Puts the cursor on a row.
+    pub(crate) fn go(&mut self, row: usize) {
+        let last = self.snapshot.pan.len().saturating_sub(1);
+        self.desk.selected = self.snapshot.pan.get(row.min(last));
+    }
+
+    /// An entry as it may be shown, read at most once a snapshot.
+    pub(crate) fn shown(&self, id: EntryId) -> Option<&Result<Shown, String>> {
+        self.read.get(&id)
+    }
+
+    pub(crate) fn fetch(&mut self, id: EntryId) -> Option<&Shown> {
+        let snapshot = Arc::clone(&self.snapshot);
+        self.read
+            .entry(id)
+            .or_insert_with(|| snapshot.row(id).map_err(|error| gone(&error)))
+            .as_ref()
+            .ok()
+    }
+}
+
+/// Why an entry can't be shown.
+pub(crate) fn gone(error: &std::io::Error) -> String {
+    match error.kind() {
+        std::io::ErrorKind::UnexpectedEof => "gone: these bytes were cut off the file".into(),
+        _ => format!("can't be read: {error}"),
+    }
+}

@@ -1,0 +1,100 @@
+//! The terminal: taken over, and given back whatever happens.
+
+use std::{
+    io::{self, Stdout, Write},
+    sync::atomic::{AtomicBool, Ordering},
+};
+
+use base64::{Engine as _, engine::general_purpose::STANDARD};
+use ratatui::{
+    Frame,
+    backend::CrosstermBackend,
+    crossterm::{
+        cursor,
+        event::{
+            DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
+        },
+        execute,
+        terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode},
+    },
+};
+
+/// Whether the terminal is ours, for the panic hook.
+static TAKEN: AtomicBool = AtomicBool::new(false);
+
+/// The terminal while it is ours. Dropping it gives it back.
+pub(super) struct Terminal {
+    inner: ratatui::Terminal<CrosstermBackend<Stdout>>,
+}
+
+impl Terminal {
+    pub(super) fn open() -> io::Result<Self> {
+        let hook = std::panic::take_hook();
+        std::panic::set_hook(Box::new(move |info| {
+            // The message would be lost on the other screen.
+            let _ = give_back();
+            hook(info);
+        }));
+        enable_raw_mode()?;
+        TAKEN.store(true, Ordering::Release);
+        let mut out = io::stdout();
+        execute!(
+            out,
+            EnterAlternateScreen,
+            EnableBracketedPaste,
+            EnableMouseCapture,
+            cursor::Hide
+        )?;
+        Ok(Self {
+            inner: ratatui::Terminal::new(CrosstermBackend::new(out))?,
+        })
+    }
+
+    pub(super) fn size(&self) -> io::Result<(u16, u16)> {
+        let size = self.inner.size()?;
+        Ok((size.width, size.height))
+    }
+
+    pub(super) fn draw(&mut self, draw: impl FnOnce(&mut Frame<'_>)) -> io::Result<()> {
+        self.inner.draw(draw)?;
+        Ok(())
+    }
+
+    pub(super) fn mouse(&mut self, on: bool) -> io::Result<()> {
+        match on {
+            true => execute!(io::stdout(), EnableMouseCapture),
+            false => execute!(io::stdout(), DisableMouseCapture),
+        }
+    }
+
+    /// Puts text on the clipboard of the terminal (OSC 52), wherever the program runs.
+    pub(super) fn copy(&mut self, text: &str) -> io::Result<()> {
+        let mut out = io::stdout();
+        write!(out, "\x1b]52;c;{}\x07", STANDARD.encode(text))?;
+        out.flush()
+    }
+
+    pub(super) fn close(self) -> io::Result<()> {
+        give_back()
+    }
+}
+
+impl Drop for Terminal {
+    fn drop(&mut self) {
+        let _ = give_back();
+    }
+}
+
+fn give_back() -> io::Result<()> {
+    if !TAKEN.swap(false, Ordering::AcqRel) {
+        return Ok(());
+    }
+    let shown = execute!(
+        io::stdout(),
+        DisableMouseCapture,
+        DisableBracketedPaste,
+        LeaveAlternateScreen,
+        cursor::Show
+    );
+    disable_raw_mode().and(shown)
+}

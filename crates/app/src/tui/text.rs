@@ -1,0 +1,132 @@
+//! Figures and texts as the screens write them.
+
+use std::borrow::Cow;
+
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+
+/// Thin space, between the thousands of a figure.
+const THIN: char = '\u{2009}';
+
+/// A count with thin spaces between its thousands.
+pub(crate) fn count_text(count: usize) -> String {
+    let digits = count.to_string();
+    let mut out = String::with_capacity(digits.len() + 4);
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            out.push(THIN);
+        }
+        out.push(digit);
+    }
+    out
+}
+
+/// A span of nanoseconds with the unit that leaves three or four figures: `209 ms`, `8.214 s`,
+/// `1 min 31 s`.
+pub(crate) fn span_text(nanos: i64) -> String {
+    let sign = if nanos < 0 { "−" } else { "" };
+    let nanos = nanos.unsigned_abs();
+    let (micros, millis, seconds) = (nanos / 1_000, nanos / 1_000_000, nanos / 1_000_000_000);
+    let text = match seconds {
+        0 if nanos == 0 => "0 ms".to_owned(),
+        0 if micros == 0 => format!("{nanos} ns"),
+        0 if millis == 0 => format!("{micros} µs"),
+        0 => format!("{millis} ms"),
+        1..60 => format!("{seconds}.{:03} s", millis % 1_000),
+        60..3_600 => format!("{} min {} s", seconds / 60, seconds % 60),
+        3_600..86_400 => format!("{} h {} min", seconds / 3_600, seconds / 60 % 60),
+        _ => format!("{} d {} h", seconds / 86_400, seconds / 3_600 % 24),
+    };
+    format!("{sign}{text}")
+}
+
+/// A gap between two rows, in at most nine cells: `+13 ms`, `+1.5 s`, `+91 s`.
+pub(crate) fn gap_text(nanos: i64) -> String {
+    let millis = nanos / 1_000_000;
+    match millis {
+        i64::MIN..0 => String::new(),
+        0 if nanos >= 1_000 => format!("+{} µs", nanos / 1_000),
+        0 => String::new(),
+        1..1_000 => format!("+{millis} ms"),
+        1_000..60_000 => format!("+{}.{} s", millis / 1_000, millis / 100 % 10),
+        60_000..3_600_000 => format!("+{} min", millis / 60_000),
+        3_600_000..86_400_000 => format!("+{} h", millis / 3_600_000),
+        _ => format!("+{} d", millis / 86_400_000),
+    }
+}
+
+/// Text on one line: line ends and tabs become spaces.
+pub(crate) fn one_line(text: &str) -> Cow<'_, str> {
+    if text.contains(['\n', '\t', '\r']) {
+        Cow::Owned(text.replace(['\n', '\t', '\r'], " "))
+    } else {
+        Cow::Borrowed(text)
+    }
+}
+
+/// Text in at most `width` cells; an ellipsis says that it goes on.
+pub(crate) fn fit(text: &str, width: usize) -> String {
+    let text = one_line(text);
+    if text.width() <= width {
+        return text.into_owned();
+    }
+    let mut out = String::new();
+    let mut used = 0;
+    for c in text.chars() {
+        let cells = c.width().unwrap_or(0);
+        if used + cells + 1 > width {
+            break;
+        }
+        used += cells;
+        out.push(c);
+    }
+    if width > 0 {
+        out.push('…');
+    }
+    out
+}
+
+/// Cells that a text takes.
+pub(crate) fn cells(text: &str) -> usize {
+    text.width()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn spans_and_gaps_keep_their_width() {
+        for (nanos, span, gap) in [
+            (0, "0 ms", ""),
+            (13_000_000, "13 ms", "+13 ms"),
+            (1_509_000_000, "1.509 s", "+1.5 s"),
+            (91_000_000_000, "1 min 31 s", "+1 min"),
+            (7_322_000_000_000, "2 h 2 min", "+2 h"),
+            (-5_000_000, "−5 ms", ""),
+        ] {
+            assert_eq!(
+                (span_text(nanos).as_str(), gap_text(nanos).as_str()),
+                (span, gap)
+            );
+        }
+    }
+
+    #[test]
+    fn what_does_not_fit_is_shortened() {
+        for (text, width, want) in [
+            ("seat hold", 9, "seat hold"),
+            ("seat hold", 5, "seat…"),
+            ("座席の予約", 6, "座席…"),
+            ("a\tb\nc", 9, "a b c"),
+            ("ab", 0, ""),
+        ] {
+            assert_eq!(fit(text, width), want);
+        }
+    }
+
+    #[test]
+    fn counts_are_grouped() {
+        assert_eq!(count_text(48_210), "48\u{2009}210");
+        assert_eq!(count_text(210), "210");
+    }
+}

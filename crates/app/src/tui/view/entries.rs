@@ -1,0 +1,435 @@
+//! The list of entries: time, gap, severity, source, id stripe and message.
+
+use cribrum_core::{
+    EntryId,
+    engine::{Lens, Shown},
+    entry::civil,
+    veil::{CleanField, CleanValue},
+};
+use ratatui::{
+    buffer::Buffer,
+    layout::Rect,
+    style::{Modifier, Style},
+};
+
+use super::{desk_areas, put, put_right};
+use crate::tui::{
+    state::{App, Column, Focus, Line, Screen},
+    text::{cells, gap_text, one_line, span_text},
+    theme::Role,
+};
+
+const SECOND: i64 = 1_000_000_000;
+/// A silence shorter than this is never drawn as one.
+const QUIET: i64 = 30 * SECOND;
+
+/// Chooses the lines that are on the screen and reads their entries. Cost: the rows of one screen.
+pub(crate) fn prepare(app: &mut App) {
+    if !matches!(app.screen, Screen::Desk) {
+        return;
+    }
+    let height = usize::from(desk_areas(app).entries.height);
+    app.desk.height = height;
+    let len = app.snapshot.pan.len();
+    if len == 0 || height == 0 {
+        app.desk.lines.clear();
+        return;
+    }
+    let cursor = app.row();
+    app.go(cursor);
+    let top = app
+        .desk
+        .top
+        .map_or(0, |id| app.snapshot.row_of(id))
+        .min(len - 1);
+    let mut first = top.min(cursor);
+    // A jump far away puts the cursor into the middle, a step to the edge keeps the page still.
+    if cursor > top + 2 * height {
+        first = cursor.saturating_sub(height / 2);
+    }
+    if app.desk.follow {
+        first = cursor.saturating_sub(height.saturating_sub(1));
+    }
+    let mut lines = lines_from(app, first, height);
+    while !shows(&lines, app.snapshot.pan.get(cursor)) && first < cursor {
+        first += 1;
+        lines = lines_from(app, first, height);
+    }
+    // The last page is full, as far as there are entries.
+    while lines.len() < height && first > 0 {
+        let more = lines_from(app, first - 1, height);
+        if !shows(&more, app.snapshot.pan.get(cursor)) {
+            break;
+        }
+        first -= 1;
+        lines = more;
+    }
+    app.desk.top = app.snapshot.pan.get(first);
+    for line in &lines {
+        if let Line::Entry { id, .. } = line {
+            app.fetch(*id);
+        }
+    }
+    app.desk.lines = lines;
+}
+
+fn shows(lines: &[Line], id: Option<EntryId>) -> bool {
+    lines
+        .iter()
+        .any(|line| matches!(line, Line::Entry { id: shown, .. } if Some(*shown) == id))
+}
+
+/// At most `height` lines from a row on, silences and new days between the entries.
+fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
+    let snapshot = &app.snapshot;
+    let mut before = first
+        .checked_sub(1)
+        .and_then(|row| snapshot.pan.get(row))
+        .and_then(|id| snapshot.time(id));
+    let entries: Vec<(EntryId, Option<i64>, Option<i64>)> = snapshot
+        .pan
+        .iter_from(first)
+        .take(height)
+        .map(|id| {
+            let time = snapshot.time(id);
+            let gap = time.zip(before).map(|(time, before)| time - before);
+            before = time;
+            (id, time, gap)
+        })
+        .collect();
+    let mut gaps: Vec<i64> = entries.iter().filter_map(|(_, _, gap)| *gap).collect();
+    gaps.sort_unstable();
+    // Quiet is what is long beside the usual gap: among sparse entries every gap is long.
+    let usual = gaps.get(gaps.len() / 2).copied().unwrap_or(0);
+    let quiet = QUIET.max(usual.saturating_mul(8));
+    let mut lines = Vec::with_capacity(height);
+    for (id, time, gap) in entries {
+        if let (Some(time), Some(gap)) = (time, gap)
+            && !lines.is_empty()
+        {
+            let day = |time| civil(time, &app.zone).date();
+            if day(time) != day(time - gap) {
+                lines.push(Line::Day(time));
+            } else if gap >= quiet {
+                lines.push(Line::Quiet(gap));
+            }
+        }
+        lines.push(Line::Entry { id, gap });
+        if lines.len() >= height {
+            break;
+        }
+    }
+    lines.truncate(height);
+    lines
+}
+
+/// The cells at which the columns of the list begin.
+struct Places {
+    gap: Option<u16>,
+    level: u16,
+    source: u16,
+    source_width: u16,
+    id: u16,
+    message: u16,
+}
+
+impl Places {
+    fn of(app: &App, area: Rect) -> Self {
+        let roomy = area.width >= 90;
+        let widest = app
+            .snapshot
+            .sources
+            .iter()
+            .map(|s| cells(&s.label))
+            .max()
+            .unwrap_or(4);
+        let most = if roomy { 18 } else { 9 };
+        let source_width = u16::try_from(widest.clamp(4, most)).unwrap_or(9);
+        let level = if roomy { 24 } else { 14 };
+        let source = level + 8;
+        let id = source + source_width + if roomy { 2 } else { 1 };
+        Self {
+            gap: roomy.then_some(14),
+            level,
+            source,
+            source_width,
+            id,
+            message: id + 7,
+        }
+    }
+}
+
+pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
+    let places = Places::of(app, area);
+    for (at, line) in app
+        .desk
+        .lines
+        .iter()
+        .enumerate()
+        .take(usize::from(area.height))
+    {
+        let y = area.y + u16::try_from(at).unwrap_or(0);
+        match line {
+            Line::Quiet(gap) => divider(
+                app,
+                &format!("quiet for {}", span_text(*gap)),
+                y,
+                &places,
+                area,
+                buffer,
+            ),
+            Line::Day(time) => {
+                let day = civil(*time, &app.zone).strftime("%A %d %B %Y").to_string();
+                divider(app, &day, y, &places, area, buffer);
+            }
+            Line::Entry { id, gap } => entry(app, *id, *gap, y, &places, area, buffer),
+        }
+    }
+}
+
+fn divider(app: &App, text: &str, y: u16, places: &Places, area: Rect, buffer: &mut Buffer) {
+    let dot = app.theme.glyphs.dot;
+    let text = format!("{dot}  {dot}  {dot}  {text}  {dot}  {dot}  {dot}");
+    let x = places.level + 2;
+    put(
+        buffer,
+        x,
+        y,
+        area.width.saturating_sub(x),
+        &text,
+        app.theme.style(Role::Faint),
+    );
+}
+
+fn entry(
+    app: &App,
+    id: EntryId,
+    gap: Option<i64>,
+    y: u16,
+    places: &Places,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    let theme = &app.theme;
+    let selected = app.desk.selected == Some(id);
+    let here = app.desk.focus == Focus::Entries;
+    if selected {
+        buffer.set_style(Rect::new(0, y, area.width, 1), theme.style(Role::Selection));
+        let role = if here { Role::Accent } else { Role::Faint };
+        put(buffer, 0, y, 1, theme.glyphs.pointer, theme.style(role));
+    }
+    let shown = match app.shown(id) {
+        Some(Ok(shown)) => shown,
+        Some(Err(error)) => {
+            put(
+                buffer,
+                places.message,
+                y,
+                area.width - places.message,
+                error,
+                theme.style(Role::Wrong),
+            );
+            return;
+        }
+        None => return,
+    };
+    let chosen = |column: Column, style: Style| {
+        let is = selected && here && app.desk.column == column && column != Column::Message;
+        if is {
+            style.add_modifier(Modifier::UNDERLINED)
+        } else {
+            style
+        }
+    };
+    if let Some(time) = shown.time {
+        let text = civil(time, &app.zone).strftime("%H:%M:%S%.3f").to_string();
+        let role = match (shown.time_derived, selected) {
+            (true, _) => Role::Faint,
+            (_, true) => Role::Text,
+            _ => Role::Dim,
+        };
+        put(buffer, 1, y, 12, &text, theme.style(role));
+    }
+    if let (Some(place), Some(gap)) = (places.gap, gap) {
+        let role = if gap >= SECOND {
+            Role::Accent
+        } else {
+            Role::Faint
+        };
+        put_right(buffer, place + 8, y, 8, &gap_text(gap), theme.style(role));
+    }
+    let level = shown.level();
+    let style = theme.level(level);
+    let (glyph, word) = match level {
+        Some(level) => (theme.glyphs.severity[level.index()], level.name()),
+        None => (" ", theme.glyphs.dot),
+    };
+    put(
+        buffer,
+        places.level,
+        y,
+        1,
+        glyph,
+        style.remove_modifier(Modifier::BOLD),
+    );
+    put(
+        buffer,
+        places.level + 2,
+        y,
+        5,
+        word,
+        chosen(Column::Level, style),
+    );
+    let label = &app.snapshot.sources[shown.source].label;
+    put(
+        buffer,
+        places.source,
+        y,
+        places.source_width,
+        label,
+        chosen(Column::Source, theme.lane(shown.source)),
+    );
+    if let Some((_, value)) = shown.ids.first() {
+        let value = value.for_terminal();
+        let style = theme.id(&value);
+        let tail: Vec<char> = value.chars().rev().take(4).collect();
+        let tail: String = tail.into_iter().rev().collect();
+        put(buffer, places.id, y, 1, theme.glyphs.stripe, style);
+        put(
+            buffer,
+            places.id + 1,
+            y,
+            4,
+            &tail,
+            chosen(Column::Id, style),
+        );
+    }
+    message(app, shown, y, places.message, area, buffer);
+    if app.lens(Lens::Find).is_some_and(|lens| lens.has(id)) {
+        highlight(app, y, places.message, area, buffer);
+    }
+}
+
+/// The message, then the lines behind it, then the fields as far as there is room.
+fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let role = match shown.layout.understood() {
+        true => Role::Text,
+        false => Role::Dim,
+    };
+    let text = shown.message.for_terminal();
+    let mut at = x + put_veiled(
+        app,
+        x,
+        y,
+        area.width.saturating_sub(x),
+        &text,
+        theme.style(role),
+        buffer,
+    );
+    if shown.lines > 1 || shown.cut {
+        let more = match shown.cut {
+            true => "long".to_owned(),
+            false => format!("{} {} lines", theme.glyphs.more, shown.lines),
+        };
+        at += 2;
+        at += put(
+            buffer,
+            at,
+            y,
+            area.width.saturating_sub(at),
+            &more,
+            theme.style(Role::Faint),
+        );
+    }
+    for field in &shown.fields {
+        let text = pair_text(field);
+        at += 2;
+        if at + 4 >= area.width {
+            break;
+        }
+        // What the message has said already need not be said again.
+        if shown.message.as_str().contains(text.as_str()) {
+            at -= 2;
+            continue;
+        }
+        let style = theme.style(Role::Faint);
+        at += put_veiled(
+            app,
+            at,
+            y,
+            area.width.saturating_sub(at),
+            &text,
+            style,
+            buffer,
+        );
+    }
+}
+
+pub(super) fn pair_text(field: &CleanField) -> String {
+    let name = field.name.for_terminal();
+    match &field.value {
+        CleanValue::Text(text) | CleanValue::Number(text) => {
+            format!("{name}={}", one_line(&text.for_terminal()))
+        }
+        CleanValue::List(items) => format!("{name}=[{}]", items.len()),
+        CleanValue::Map(fields) => format!("{name}={{{}}}", fields.len()),
+        word => format!("{name}={}", word.word()),
+    }
+}
+
+/// Writes text in which stand-ins have a colour of their own.
+pub(super) fn put_veiled(
+    app: &App,
+    x: u16,
+    y: u16,
+    width: u16,
+    text: &str,
+    style: Style,
+    buffer: &mut Buffer,
+) -> u16 {
+    let taken = put(buffer, x, y, width, text, style);
+    if text.contains('«') {
+        let hidden = app.theme.style(Role::Hidden);
+        let mut within = false;
+        for cell in x..x + taken {
+            let Some(cell) = buffer.cell_mut((cell, y)) else {
+                continue;
+            };
+            within |= cell.symbol() == "«";
+            if within {
+                cell.set_style(hidden);
+            }
+            within &= cell.symbol() != "»";
+        }
+    }
+    taken
+}
+
+/// Marks the words that find looks for.
+fn highlight(app: &App, y: u16, x: u16, area: Rect, buffer: &mut Buffer) {
+    let Some(words) = &app.found else { return };
+    let any_case = !words.chars().any(char::is_uppercase);
+    let fold = |text: &str| {
+        if any_case {
+            text.to_lowercase()
+        } else {
+            text.to_owned()
+        }
+    };
+    let want: Vec<String> = words.chars().map(|c| fold(&c.to_string())).collect();
+    let row: Vec<String> = (x..area.width)
+        .map(|x| {
+            buffer
+                .cell((x, y))
+                .map_or_else(String::new, |cell| fold(cell.symbol()))
+        })
+        .collect();
+    for at in 0..row.len().saturating_sub(want.len().saturating_sub(1)) {
+        if row[at..at + want.len()] == want[..] {
+            let from = x + u16::try_from(at).unwrap_or(0);
+            let width = u16::try_from(want.len()).unwrap_or(0);
+            buffer.set_style(Rect::new(from, y, width, 1), app.theme.style(Role::Found));
+        }
+    }
+}

@@ -1,0 +1,307 @@
+//! The masthead, the footer, the prompt and the rules between regions.
+
+use cribrum_core::{engine::Lens, entry::civil};
+use ratatui::{
+    buffer::Buffer,
+    layout::{Position, Rect},
+};
+
+use super::{put, put_right};
+use crate::tui::{
+    keymap,
+    prompt::Purpose,
+    state::{App, Screen},
+    text::{cells, count_text},
+    theme::Role,
+};
+
+/// The line on top: what is poured in, how far it is read, what is hidden, which day and zone.
+pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let band = theme.style(Role::Band);
+    buffer.set_style(area, band);
+    let accent = theme.style(Role::Accent).bg(band.bg.unwrap_or_default());
+    let text = |role| theme.style(role).bg(band.bg.unwrap_or_default());
+    let mut x = area.x + 1;
+    x += put(buffer, x, area.y, 10, "cribrum", accent) + 2;
+    x += put(
+        buffer,
+        x,
+        area.y,
+        area.width / 4,
+        &app.title,
+        text(Role::Text),
+    ) + 1;
+    let sources = app.snapshot.sources.len();
+    let label = format!("{sources} source{}", if sources == 1 { "" } else { "s" });
+    x += put(buffer, x, area.y, 14, &label, band) + 3;
+    let wide = area.width >= 110;
+    let state = if wide { x.max(area.width * 3 / 8) } else { x };
+    let progress = app.snapshot.progress;
+    let (status, role) = match (progress.read, app.desk.follow) {
+        ((read, size), _) if read < size => {
+            let percent = read * 100 / size.max(1);
+            (format!("reading {percent} %"), Role::Slow)
+        }
+        _ if progress.sifted.0 < progress.sifted.1 => {
+            let percent = progress.sifted.0 * 100 / progress.sifted.1.max(1);
+            (format!("sifting {percent} %"), Role::Slow)
+        }
+        (_, true) => ("● following".to_owned(), Role::Accent),
+        _ => (String::new(), Role::Dim),
+    };
+    let end = state + put(buffer, state, area.y, 16, &status, text(role)) + 3;
+    let hidden: usize = app.read.values().flatten().map(|shown| shown.hidden).sum();
+    let veil = match hidden {
+        0 => "veil on".to_owned(),
+        _ => format!("veil on · {} hidden here", count_text(hidden)),
+    };
+    let place = if wide {
+        end.max(area.width * 17 / 32)
+    } else {
+        end
+    };
+    let veil_end = place + u16::try_from(cells(&veil)).unwrap_or(0);
+    let zone = app.zone.iana_name().unwrap_or("local");
+    let day = app
+        .desk
+        .selected
+        .and_then(|id| app.snapshot.time(id))
+        .map(|time| civil(time, &app.zone).strftime("%a %d %b %Y").to_string());
+    let right = match (&day, wide) {
+        (Some(day), true) => format!("{day}  times in {zone}  "),
+        (Some(day), false) if area.width >= 90 => format!("{day} {zone} "),
+        _ => format!("{zone} "),
+    };
+    let room = area
+        .right()
+        .saturating_sub(u16::try_from(cells(&right)).unwrap_or(0));
+    if veil_end + 1 < room {
+        put(buffer, place, area.y, 40, &veil, band);
+    }
+    put_right(buffer, area.right(), area.y, area.width / 2, &right, band);
+}
+
+/// The heading of a screen other than the desk.
+pub(super) fn heading(app: &App, name: &str, detail: &str, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let band = theme.style(Role::Band);
+    let line = Rect { height: 1, ..area };
+    buffer.set_style(line, band);
+    let ground = band.bg.unwrap_or_default();
+    let mut x = area.x + 1;
+    x += put(
+        buffer,
+        x,
+        area.y,
+        10,
+        "cribrum",
+        theme.style(Role::Accent).bg(ground),
+    ) + 2;
+    x += put(
+        buffer,
+        x,
+        area.y,
+        20,
+        name,
+        theme.style(Role::Text).bg(ground),
+    ) + 2;
+    put(
+        buffer,
+        x,
+        area.y,
+        area.width.saturating_sub(x + 20),
+        detail,
+        band,
+    );
+    let zone = app.zone.iana_name().unwrap_or("local");
+    put_right(
+        buffer,
+        area.right(),
+        area.y,
+        30,
+        &format!("times in {zone}  "),
+        band,
+    );
+}
+
+/// A line across, with a joint where another line meets it.
+pub(super) fn rule(app: &App, area: Rect, joint: Option<(u16, &str)>, buffer: &mut Buffer) {
+    if area.height == 0 {
+        return;
+    }
+    let style = app.theme.style(Role::Rule);
+    let glyphs = app.theme.glyphs;
+    for x in area.x..area.right() {
+        put(buffer, x, area.y, 1, glyphs.across, style);
+    }
+    if let Some((x, sign)) = joint
+        && glyphs.across == "─"
+    {
+        put(buffer, x, area.y, 1, sign, style);
+    }
+}
+
+/// The last line: the keys, a message, or the prompt with a line of help above it. Gives the place of the
+/// cursor while something is typed.
+pub(super) fn footer(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
+    let theme = &app.theme;
+    let band = theme.style(Role::Band);
+    buffer.set_style(area, band);
+    let ground = band.bg.unwrap_or_default();
+    if app.prompt.is_some() {
+        return prompt(app, area, buffer);
+    }
+    if let Some(message) = &app.message {
+        let role = if message.wrong {
+            Role::Wrong
+        } else {
+            Role::Text
+        };
+        put(
+            buffer,
+            area.x + 1,
+            area.y,
+            area.width - 2,
+            &message.text,
+            theme.style(role).bg(ground),
+        );
+        return None;
+    }
+    let right = corner(app);
+    let room = area
+        .width
+        .saturating_sub(u16::try_from(cells(&right)).unwrap_or(0) + 3);
+    let keys = theme.style(Role::Accent).bg(ground);
+    let gap = if area.width < 100 { 2 } else { 3 };
+    let mut x = area.x + 1;
+    let tail = match app.screen {
+        Screen::Desk => ("?", "all keys"),
+        _ => ("Esc", "back"),
+    };
+    let tail_width = u16::try_from(cells(tail.0) + cells(tail.1) + 1).unwrap_or(0);
+    for (key, word) in keymap::footer(app.mode()).chain([tail]) {
+        let needs = u16::try_from(cells(key) + cells(word) + 1).unwrap_or(u16::MAX);
+        let keep = if (key, word) == tail {
+            0
+        } else {
+            tail_width + gap
+        };
+        if x + needs + keep > room {
+            continue;
+        }
+        x += put(buffer, x, area.y, 6, key, keys) + 1;
+        x += put(buffer, x, area.y, 24, word, band) + gap;
+    }
+    put_right(buffer, area.right() - 1, area.y, 40, &right, band);
+    None
+}
+
+/// What stands in the corner of the footer.
+fn corner(app: &App) -> String {
+    let snapshot = &app.snapshot;
+    match &app.screen {
+        Screen::Desk => match (&app.found, app.lens(Lens::Find)) {
+            (Some(words), Some(lens)) => {
+                let more = if lens.done { "" } else { " so far" };
+                format!("\"{words}\" in {}{more} · n N", count_text(lens.in_pan))
+            }
+            _ => format!(
+                "{} of {}",
+                count_text(if snapshot.pan.is_empty() {
+                    0
+                } else {
+                    app.row() + 1
+                }),
+                count_text(snapshot.pan.len())
+            ),
+        },
+        Screen::Trail(view) => view.trail.as_ref().map_or_else(String::new, |trail| {
+            format!("step {} of {}", view.cursor + 1, trail.steps.len())
+        }),
+        _ => String::new(),
+    }
+}
+
+fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
+    let prompt = app.prompt.as_ref()?;
+    let theme = &app.theme;
+    let band = theme.style(Role::Band);
+    let ground = band.bg.unwrap_or_default();
+    let above = Rect {
+        y: area.y - 1,
+        ..area
+    };
+    buffer.set_style(above, band);
+    let label = prompt.purpose.label();
+    let mut x = area.x + 1;
+    x += put(
+        buffer,
+        x,
+        area.y,
+        12,
+        label,
+        theme.style(Role::Accent).bg(ground),
+    ) + 1;
+    let start = x;
+    let (before, after) = prompt.parts();
+    let text = theme.style(Role::Text).bg(ground);
+    // The end of a text that is too long is what is being typed.
+    let room = usize::from(area.width.saturating_sub(start + 2));
+    let mut shown: Vec<char> = before.chars().collect();
+    while cells(&shown.iter().collect::<String>()) >= room && !shown.is_empty() {
+        shown.remove(0);
+    }
+    let shown: String = shown.into_iter().collect();
+    x += put(buffer, x, area.y, area.width, &shown, text);
+    let cursor = Position::new(x, area.y);
+    put(
+        buffer,
+        x,
+        area.y,
+        area.width.saturating_sub(x),
+        &after,
+        text,
+    );
+    match &prompt.error {
+        Some((at, message)) => {
+            let place = start + u16::try_from(*at).unwrap_or(0);
+            let mark = place.min(area.right().saturating_sub(4));
+            let wrong = theme.style(Role::Wrong).bg(ground);
+            let width = u16::try_from(cells(message)).unwrap_or(u16::MAX);
+            put(buffer, mark, above.y, 1, "▾", wrong);
+            if mark + 2 + width < area.right() {
+                put(buffer, mark + 2, above.y, width, message, wrong);
+            } else if width + 1 < mark {
+                put(buffer, mark - width - 1, above.y, width, message, wrong);
+            } else {
+                put(buffer, area.x + 1, above.y, area.width - 2, message, wrong);
+            }
+        }
+        None => {
+            let empty = prompt.text().is_empty();
+            let count = match (&prompt.purpose, app.lens(Lens::Sift)) {
+                (Purpose::Save, _) | (_, None) => None,
+                (_, Some(lens)) => Some(format!(
+                    "{}{} of {} in the pan",
+                    if lens.done { "" } else { "at least " },
+                    count_text(lens.in_pan),
+                    count_text(app.snapshot.pan.len()),
+                )),
+            };
+            let hint = match count {
+                Some(count) if !empty => format!("{count}   ⏎ take it   Esc leave"),
+                _ => prompt.purpose.hint().to_owned(),
+            };
+            put(
+                buffer,
+                start,
+                above.y,
+                area.width.saturating_sub(start),
+                &hint,
+                band,
+            );
+        }
+    }
+    Some(cursor)
+}

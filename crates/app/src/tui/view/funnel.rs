@@ -1,0 +1,172 @@
+//! The sieve as a funnel: what is left after each mesh, as a figure and as a bar.
+
+use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
+
+use super::{put, put_right};
+use crate::tui::{
+    state::{App, Focus},
+    text::{cells, count_text},
+    theme::Role,
+};
+
+pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
+    let snapshot = &app.snapshot;
+    let theme = &app.theme;
+    let sieve = app.history.sieve();
+    // The figures may be those of the sieve before, until the new ones are there.
+    let current = snapshot.sieve == *sieve;
+    let poured = snapshot.funnel.poured;
+    let label = if area.width >= 120 {
+        34
+    } else {
+        area.width * 3 / 8
+    };
+    let figure = label + 12;
+    let bar = figure + if area.width >= 120 { 6 } else { 2 };
+    // Room for the widest figure of what is held back.
+    let room = area.width.saturating_sub(bar + 13);
+    put(
+        buffer,
+        3,
+        area.y,
+        label,
+        "poured in",
+        theme.style(Role::Dim),
+    );
+    put_right(
+        buffer,
+        figure,
+        area.y,
+        12,
+        &count_text(poured),
+        theme.style(Role::Text),
+    );
+    draw_bar(
+        app,
+        (bar, area.y),
+        (poured, poured.max(1)),
+        room,
+        Role::Rule,
+        buffer,
+    );
+    let rows = usize::from(area.height).saturating_sub(1);
+    let from = app.desk.mesh.saturating_sub(rows.saturating_sub(1));
+    let from = if app.desk.focus == Focus::Funnel {
+        from
+    } else {
+        0
+    };
+    let meshes = sieve.meshes.iter().enumerate().skip(from);
+    for (place, (number, mesh)) in meshes.take(rows).enumerate() {
+        let y = area.y + 1 + u16::try_from(place).unwrap_or(0);
+        let focused = app.desk.focus == Focus::Funnel && app.desk.mesh == number;
+        if focused {
+            buffer.set_style(Rect::new(0, y, area.width, 1), theme.style(Role::Selection));
+            put(
+                buffer,
+                0,
+                y,
+                1,
+                theme.glyphs.pointer,
+                theme.style(Role::Accent),
+            );
+        }
+        let key = if number < 9 {
+            (number + 1).to_string()
+        } else {
+            theme.glyphs.dot.to_owned()
+        };
+        put(buffer, 1, y, 1, &key, theme.style(Role::Accent));
+        let text = snapshot.label(mesh);
+        let style = match mesh.on {
+            true => theme.style(Role::Text),
+            false => theme.style(Role::Faint).add_modifier(Modifier::CROSSED_OUT),
+        };
+        let last = place + 1 == rows && sieve.meshes.len() > from + rows;
+        let name = match last {
+            true => format!(
+                "{} … {} more",
+                text.for_terminal(),
+                sieve.meshes.len() - from - rows
+            ),
+            false => text.for_terminal().into_owned(),
+        };
+        put(
+            buffer,
+            3,
+            y,
+            label,
+            &window_text(app, mesh).unwrap_or(name),
+            style,
+        );
+        let Some(row) = snapshot.funnel.rows.get(number).filter(|_| current) else {
+            put_right(buffer, figure, y, 12, "…", theme.style(Role::Dim));
+            continue;
+        };
+        if !mesh.on {
+            put_right(buffer, figure, y, 12, "off", theme.style(Role::Faint));
+            continue;
+        }
+        let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
+        put_right(buffer, figure, y, 12, &count_text(row.left), strong);
+        let role = if row.left == 0 {
+            Role::Wrong
+        } else {
+            Role::Accent
+        };
+        let end = draw_bar(app, (bar, y), (row.left, poured.max(1)), room, role, buffer);
+        if row.held > 0 {
+            let mut held = format!("−{}", count_text(row.held));
+            if row.unlevelled > 0 {
+                held.push_str(&format!("  {} have no level", count_text(row.unlevelled)));
+            }
+            let x = end + 2;
+            let width = u16::try_from(cells(&held)).unwrap_or(0);
+            put(
+                buffer,
+                x,
+                y,
+                width.min(area.right().saturating_sub(x)),
+                &held,
+                theme.style(Role::Faint),
+            );
+        }
+    }
+}
+
+/// Draws a bar and gives the cell where it ends.
+fn draw_bar(
+    app: &App,
+    (x, y): (u16, u16),
+    (part, all): (usize, usize),
+    room: u16,
+    role: Role,
+    buffer: &mut Buffer,
+) -> u16 {
+    let length = usize::from(room) * part / all;
+    let length = u16::try_from(length)
+        .unwrap_or(room)
+        .max(u16::from(part > 0));
+    let style = app.theme.style(role);
+    for cell in 0..length {
+        put(buffer, x + cell, y, 1, app.theme.glyphs.bar, style);
+    }
+    x + length
+}
+
+/// A time window as its clock times, where all of it lies on one day.
+fn window_text(app: &App, mesh: &cribrum_core::sieve::Mesh) -> Option<String> {
+    let (Some(from), Some(to)) = mesh.window()? else {
+        return None;
+    };
+    let (from, to) = (
+        cribrum_core::entry::civil(from, &app.zone),
+        cribrum_core::entry::civil(to, &app.zone),
+    );
+    let short = |time: jiff::civil::DateTime| match (time.second(), time.subsec_nanosecond()) {
+        (0, 0) => time.strftime("%H:%M").to_string(),
+        (_, 0) => time.strftime("%H:%M:%S").to_string(),
+        _ => time.strftime("%H:%M:%S%.3f").to_string(),
+    };
+    (from.date() == to.date()).then(|| format!("{} … {}", short(from), short(to)))
+}

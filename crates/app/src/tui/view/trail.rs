@@ -1,0 +1,379 @@
+//! The trail of one id: a lane for each source, time downwards, waits between the steps.
+
+use cribrum_core::{
+    entry::Level,
+    trail::{Step, Trail},
+};
+use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
+
+use super::{entries::put_veiled, frame, put, put_right};
+use crate::tui::{
+    state::{App, TrailView},
+    text::{count_text, span_text},
+    theme::Role,
+};
+
+const SECOND: i64 = 1_000_000_000;
+
+/// A line of the drawing.
+enum Row {
+    Step(usize),
+    /// A wait before a step.
+    Wait(usize),
+    /// The end of what a step began.
+    End(usize),
+}
+
+pub(super) fn draw(app: &App, view: &TrailView, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let Some(trail) = &view.trail else {
+        frame::heading(app, "trail", "", area, buffer);
+        let text = match app.snapshot.loaded() {
+            true => "looking through all sources …",
+            false => "reading all sources first …",
+        };
+        put(buffer, 2, 3, area.width - 4, text, theme.style(Role::Dim));
+        return;
+    };
+    let id = format!("{} {}", trail.kind, trail.id.for_terminal());
+    frame::heading(app, "trail", &id, area, buffer);
+    summary(app, trail, area, buffer);
+    let rule = Rect {
+        y: area.y + 4,
+        height: 1,
+        ..area
+    };
+    frame::rule(app, rule, None, buffer);
+    let detail = if area.height >= 30 { 9 } else { 0 };
+    let top = area.y + 6;
+    let bottom = area.bottom().saturating_sub(1 + detail);
+    let lanes = Lanes::of(trail, area.width);
+    lanes.head(app, trail, top - 1, buffer);
+    let rows = rows(trail);
+    let height = usize::from(bottom.saturating_sub(top));
+    let at = rows
+        .iter()
+        .position(|row| matches!(row, Row::Step(n) if *n == view.cursor))
+        .unwrap_or(0);
+    let from = at
+        .saturating_sub(height * 2 / 3)
+        .min(rows.len().saturating_sub(height));
+    for (place, row) in rows.iter().skip(from).take(height).enumerate() {
+        let y = top + u16::try_from(place).unwrap_or(0);
+        lanes.row(app, trail, row, view.cursor, y, area, buffer);
+    }
+    if let (true, Some(step)) = (detail > 0, trail.steps.get(view.cursor)) {
+        let rule = Rect {
+            y: bottom,
+            height: 1,
+            ..area
+        };
+        frame::rule(app, rule, None, buffer);
+        let below = Rect {
+            y: bottom + 1,
+            height: detail - 1,
+            ..area
+        };
+        step_detail(app, step, below, buffer);
+    }
+}
+
+fn summary(app: &App, trail: &Trail, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let y = area.y + 2;
+    let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
+    let mut x = 2 + put(buffer, 2, y, 20, &span_text(trail.duration), strong) + 3;
+    let text = format!(
+        "{} entries · {} lane{}",
+        count_text(trail.steps.len()),
+        trail.lanes.len(),
+        if trail.lanes.len() == 1 { "" } else { "s" }
+    );
+    x += put(buffer, x, y, 30, &text, theme.style(Role::Dim)) + 3;
+    for level in [Level::Fatal, Level::Error, Level::Warn] {
+        let count = trail.count(level);
+        if count > 0 {
+            let text = format!("{count} {level}");
+            x += put(buffer, x, y, 20, &text, theme.level(Some(level))) + 3;
+        }
+    }
+    if trail.gone > 0 {
+        let text = format!("{} can't be read any more", count_text(trail.gone));
+        put(buffer, x, y, 40, &text, theme.style(Role::Wrong));
+    }
+    if let Some(longest) = trail.longest {
+        let step = &trail.steps[longest];
+        let lane = &app.snapshot.sources[trail.lanes[step.lane]].label;
+        let text = format!(
+            "The longest wait, {}, is before {lane}: {}",
+            span_text(step.gap),
+            step.entry.message.for_terminal()
+        );
+        put(
+            buffer,
+            2,
+            y + 1,
+            area.width - 4,
+            &text,
+            theme.style(Role::Slow),
+        );
+    }
+}
+
+/// The lines of the drawing: long waits stand on lines of their own.
+fn rows(trail: &Trail) -> Vec<Row> {
+    let mut rows = Vec::new();
+    let mut ends: Vec<(i64, usize)> = trail
+        .steps
+        .iter()
+        .enumerate()
+        .filter_map(|(at, step)| {
+            let (_, to) = step.span?;
+            // An end is worth a line where other steps come in between.
+            let next = trail.steps.get(at + 1)?;
+            (to > step.at && next.at <= to).then_some((to, at))
+        })
+        .collect();
+    ends.sort_unstable();
+    let mut ends = ends.into_iter().peekable();
+    for (at, step) in trail.steps.iter().enumerate() {
+        while let Some((_, end)) = ends.next_if(|(to, _)| *to < step.at) {
+            rows.push(Row::End(end));
+        }
+        if at > 0 && (trail.longest == Some(at) || step.gap >= SECOND) {
+            rows.push(Row::Wait(at));
+        }
+        rows.push(Row::Step(at));
+    }
+    rows.extend(ends.map(|(_, at)| Row::End(at)));
+    rows
+}
+
+/// Where the lanes stand, and from when to when each is at work.
+struct Lanes {
+    first: u16,
+    width: u16,
+    spans: Vec<(i64, i64)>,
+}
+
+impl Lanes {
+    fn of(trail: &Trail, width: u16) -> Self {
+        let first = if width >= 100 { 26 } else { 22 };
+        let count = u16::try_from(trail.lanes.len().max(1)).unwrap_or(1);
+        let mut spans = vec![(i64::MAX, i64::MIN); trail.lanes.len()];
+        for step in &trail.steps {
+            let (from, to) = step.span.unwrap_or((step.at, step.at));
+            let span = &mut spans[step.lane];
+            *span = (span.0.min(from).min(step.at), span.1.max(to).max(step.at));
+        }
+        Self {
+            first,
+            width: (width.saturating_sub(first) / count).max(6),
+            spans,
+        }
+    }
+
+    fn x(&self, lane: usize) -> u16 {
+        self.first
+            + self
+                .width
+                .saturating_mul(u16::try_from(lane).unwrap_or(u16::MAX))
+    }
+
+    fn head(&self, app: &App, trail: &Trail, y: u16, buffer: &mut Buffer) {
+        let dim = app.theme.style(Role::Dim);
+        put_right(buffer, 11, y, 10, "at", dim);
+        put_right(buffer, 22, y, 10, "gap", dim);
+        for (lane, source) in trail.lanes.iter().enumerate() {
+            let style = app.theme.lane(*source).add_modifier(Modifier::BOLD);
+            let label = &app.snapshot.sources[*source].label;
+            put(buffer, self.x(lane), y, self.width - 1, label, style);
+        }
+    }
+
+    #[expect(
+        clippy::too_many_arguments,
+        reason = "a row of a drawing, and the place for it"
+    )]
+    fn row(
+        &self,
+        app: &App,
+        trail: &Trail,
+        row: &Row,
+        cursor: usize,
+        y: u16,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) {
+        let theme = &app.theme;
+        let (number, at) = match row {
+            Row::Step(number) => (*number, trail.steps[*number].at),
+            Row::Wait(number) => (*number, trail.steps[*number].at - 1),
+            Row::End(number) => (*number, trail.steps[*number].span.map_or(0, |(_, to)| to)),
+        };
+        let step = &trail.steps[number];
+        if matches!(row, Row::Step(_)) && number == cursor {
+            buffer.set_style(
+                Rect {
+                    y,
+                    height: 1,
+                    ..area
+                },
+                theme.style(Role::Selection),
+            );
+            put(
+                buffer,
+                0,
+                y,
+                1,
+                theme.glyphs.pointer,
+                theme.style(Role::Accent),
+            );
+        }
+        for (lane, (from, to)) in self.spans.iter().enumerate() {
+            let busy = *from <= at && at <= *to;
+            let sign = if busy {
+                theme.glyphs.lane
+            } else {
+                theme.glyphs.dot
+            };
+            let style = if busy {
+                theme.lane(trail.lanes[lane])
+            } else {
+                theme.style(Role::Rule)
+            };
+            put(buffer, self.x(lane), y, 1, sign, style);
+        }
+        let x = self.x(step.lane);
+        let lane = theme.lane(trail.lanes[step.lane]);
+        let slow = theme.style(Role::Slow);
+        match row {
+            Row::Wait(number) => {
+                put(buffer, x, y, 1, theme.glyphs.wait, slow);
+                let longest = trail.longest == Some(*number);
+                let text = match longest {
+                    true => format!("{} · the longest wait", span_text(step.gap)),
+                    false => span_text(step.gap),
+                };
+                put(
+                    buffer,
+                    x + 2,
+                    y,
+                    area.width.saturating_sub(x + 2),
+                    &text,
+                    slow,
+                );
+            }
+            Row::End(_) => {
+                put(buffer, x, y, 1, theme.glyphs.step, lane);
+                put_right(buffer, 11, y, 10, &span_text(at), theme.style(Role::Dim));
+                let took = step.span.map_or(0, |(from, to)| to - from);
+                let text = format!("done after {}", span_text(took));
+                put(
+                    buffer,
+                    x + 2,
+                    y,
+                    area.width.saturating_sub(x + 2),
+                    &text,
+                    theme.level(step.entry.level()),
+                );
+            }
+            Row::Step(_) => {
+                put(buffer, x, y, 1, theme.glyphs.step, lane);
+                let role = if number == cursor {
+                    Role::Text
+                } else {
+                    Role::Dim
+                };
+                put_right(buffer, 11, y, 10, &span_text(step.at), theme.style(role));
+                if number > 0 {
+                    let wait = trail.longest == Some(number) || step.gap >= SECOND;
+                    let style = if wait { slow } else { theme.style(Role::Faint) };
+                    put_right(buffer, 22, y, 10, &span_text(step.gap), style);
+                }
+                self.message(app, step, x, y, area, buffer);
+            }
+        }
+    }
+
+    fn message(&self, app: &App, step: &Step, x: u16, y: u16, area: Rect, buffer: &mut Buffer) {
+        let theme = &app.theme;
+        let level = step.entry.level();
+        if let Some(level) = level {
+            let glyph = theme.glyphs.severity[level.index()];
+            put(
+                buffer,
+                x + 2,
+                y,
+                1,
+                glyph,
+                theme.level(Some(level)).remove_modifier(Modifier::BOLD),
+            );
+        }
+        let style = match level {
+            Some(level) if level >= Level::Warn => theme.level(Some(level)),
+            Some(Level::Info) => theme.style(Role::Text),
+            _ => theme.style(Role::Dim),
+        };
+        // A message may run over the lanes to its right: nothing stands there on this line.
+        let room = area.width.saturating_sub(x + 5);
+        let text = step.entry.message.for_terminal();
+        let text = match step.entry.lines {
+            0 | 1 => text.into_owned(),
+            lines => format!("{text} {} {lines}", theme.glyphs.more),
+        };
+        put_veiled(app, x + 4, y, room, &format!("{text} "), style, buffer);
+    }
+}
+
+/// The step under the cursor, in full as far as there is room.
+fn step_detail(app: &App, step: &Step, area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    let entry = &step.entry;
+    let source = &app.snapshot.sources[entry.source].name;
+    let label = u16::try_from(source.len()).unwrap_or(20).clamp(8, 24) + 4;
+    put(buffer, 2, area.y, label, source, theme.style(Role::Dim));
+    let how = entry
+        .logger
+        .as_ref()
+        .map(|logger| logger.for_terminal().into_owned());
+    put(
+        buffer,
+        2,
+        area.y + 1,
+        label - 1,
+        &how.unwrap_or_default(),
+        theme.style(Role::Faint),
+    );
+    let room = area.width.saturating_sub(label + 2);
+    let title = theme.level(entry.level()).add_modifier(Modifier::BOLD);
+    put_veiled(
+        app,
+        label,
+        area.y,
+        room,
+        &entry.message.for_terminal(),
+        title,
+        buffer,
+    );
+    let body = entry.body.iter().flat_map(|body| body.as_str().lines());
+    let mut y = area.y + 1;
+    for line in body {
+        if y >= area.bottom() {
+            return;
+        }
+        let line = cribrum_core::veil::harmless(line).replace('\t', "    ");
+        put_veiled(app, label, y, room, &line, theme.style(Role::Dim), buffer);
+        y += 1;
+    }
+    if entry.body.is_none() {
+        let mut x = label;
+        for field in &entry.fields {
+            let text = super::entries::pair_text(field);
+            if x + 4 < area.right() && y < area.bottom() {
+                let room = area.right().saturating_sub(x);
+                x += put_veiled(app, x, y, room, &text, theme.style(Role::Dim), buffer) + 3;
+            }
+        }
+    }
+}
