@@ -18,19 +18,11 @@ impl Output {
     /// Opens the file's folder for a new file, or standard output without one.
     pub(crate) fn open(path: Option<&Path>) -> io::Result<Self> {
         let Some(path) = path else {
-            return Ok(Self::Stdout(BufWriter::with_capacity(
-                1 << 16,
-                io::stdout().lock(),
-            )));
+            return Ok(Self::Stdout(BufWriter::with_capacity(1 << 16, io::stdout().lock())));
         };
-        let folder = path
-            .parent()
-            .filter(|folder| !folder.as_os_str().is_empty());
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
         let file = NamedTempFile::new_in(folder.unwrap_or(Path::new(".")))?;
-        Ok(Self::File(
-            BufWriter::with_capacity(1 << 16, file),
-            path.to_owned(),
-        ))
+        Ok(Self::File(BufWriter::with_capacity(1 << 16, file), path.to_owned()))
     }
 
     /// Whether a terminal shows what is written.

@@ -30,11 +30,7 @@ fn read_or_make(path: &Path) -> io::Result<[u8; 16]> {
     let folder = path.parent().unwrap_or(Path::new("."));
     fs::create_dir_all(folder)?;
     let key = random()?;
-    let made = fs::OpenOptions::new()
-        .write(true)
-        .create_new(true)
-        .mode(0o600)
-        .open(path);
+    let made = fs::OpenOptions::new().write(true).create_new(true).mode(0o600).open(path);
     match made {
         Ok(mut file) => {
             file.write_all(&key)?;

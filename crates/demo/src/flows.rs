@@ -21,11 +21,8 @@ const PEOPLE: [&str; 10] = [
     "I. Saltonstall",
     "J. Weir",
 ];
-const AGENTS: [&str; 3] = [
-    "saltmarsh-app/4.2",
-    "Mozilla/5.0 (X11; Linux x86_64)",
-    "saltmarsh-kiosk/1.9",
-];
+const AGENTS: [&str; 3] =
+    ["saltmarsh-app/4.2", "Mozilla/5.0 (X11; Linux x86_64)", "saltmarsh-kiosk/1.9"];
 
 /// Builds the entries of one thing that happens.
 struct Flow<'r> {
@@ -37,12 +34,7 @@ struct Flow<'r> {
 
 impl<'r> Flow<'r> {
     fn new(time: i64, id: Option<String>, random: &'r mut Random) -> Self {
-        Self {
-            random,
-            time,
-            id,
-            events: Vec::new(),
-        }
+        Self { random, time, id, events: Vec::new() }
     }
 
     fn wait(&mut self, millis: i64) {
@@ -79,11 +71,7 @@ impl<'r> Flow<'r> {
         took_ms: i64,
         secret: Option<Planted>,
     ) {
-        let host = format!(
-            "10.7.{}.{}",
-            self.random.below(4),
-            self.random.below(200) + 10
-        );
+        let host = format!("10.7.{}.{}", self.random.below(4), self.random.below(200) + 10);
         let user = if self.random.chance(30) { "clerk" } else { "-" };
         let bytes = self.random.within(80, 9_000);
         let agent = *self.random.pick(&AGENTS);
@@ -111,11 +99,7 @@ impl<'r> Flow<'r> {
 
     /// A JSON line; `fields` are further members as written.
     fn booking(&mut self, level: &'static str, message: &str, fields: &str, secrets: Vec<Planted>) {
-        let logger = if message.contains("hold") {
-            "booking.holds"
-        } else {
-            "booking.seats"
-        };
+        let logger = if message.contains("hold") { "booking.holds" } else { "booking.seats" };
         let mut text = format!(
             "{{\"time\":\"{}\",\"level\":\"{level}\",\"logger\":\"{logger}\",\"msg\":\"{message}\"",
             rfc3339(self.time, 3)
@@ -234,13 +218,7 @@ fn browse(time: i64, random: &mut Random) -> Vec<Event> {
     );
     if flow.random.chance(40) {
         flow.some_millis(1, 5);
-        flow.fares(
-            "debug",
-            "FareTable:61",
-            "fare asked",
-            &format!("crossing={number}"),
-            vec![],
-        );
+        flow.fares("debug", "FareTable:61", "fare asked", &format!("crossing={number}"), vec![]);
     }
     flow.events
 }
@@ -308,13 +286,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     let seats = flow.random.within(1, 4);
     let price = format!("{}.00", seats * 24);
     let took = flow.random.within(140, 320);
-    flow.gate(
-        "POST",
-        &format!("/crossings/{number}/seats"),
-        201,
-        took,
-        None,
-    );
+    flow.gate("POST", &format!("/crossings/{number}/seats"), 201, took, None);
     flow.some_millis(6, 16);
     flow.booking(
         "info",
@@ -323,11 +295,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
         vec![],
     );
     flow.some_millis(2, 5);
-    let secrets = if flow.random.chance(8) {
-        vec![secrets::basic(flow.random)]
-    } else {
-        vec![]
-    };
+    let secrets = if flow.random.chance(8) { vec![secrets::basic(flow.random)] } else { vec![] };
     let tail = match secrets.first() {
         Some(basic) => format!("crossing={number} authorization=\"Basic {}\"", basic.secret),
         None => format!("crossing={number}"),
@@ -344,12 +312,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     );
     flow.some_millis(1, 4);
     let hold = format!("h-{}", flow.random.within(1_000, 9_999));
-    flow.booking(
-        "info",
-        "hold placed",
-        &format!("\"hold\":\"{hold}\",\"seats\":{seats}"),
-        vec![],
-    );
+    flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":{seats}"), vec![]);
     flow.some_millis(2, 6);
     let gaps = flow.random.chance(50);
     let card = secrets::card(flow.random, gaps);
@@ -360,10 +323,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     );
     flow.payments("info", "charge", &message, vec![card]);
     if flow.random.chance(12) {
-        let (token, url) = (
-            secrets::token(flow.random),
-            secrets::url_password(flow.random),
-        );
+        let (token, url) = (secrets::token(flow.random), secrets::url_password(flow.random));
         let message = format!(
             "POST https://pay:{}@acquirer.example.test/charges Authorization: Bearer {} request_id={}",
             url.secret,
@@ -378,21 +338,12 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     flow.some_millis(3, 9);
     flow.manifest("info", number, seats, "seat assigned");
     flow.some_millis(2, 6);
-    flow.booking(
-        "info",
-        "hold confirmed",
-        &format!("\"hold\":\"{hold}\""),
-        vec![],
-    );
+    flow.booking("info", "hold confirmed", &format!("\"hold\":\"{hold}\""), vec![]);
     flow.events
 }
 
 fn quoted(text: &str) -> String {
-    if text.contains(' ') {
-        format!("\"{text}\"")
-    } else {
-        text.to_owned()
-    }
+    if text.contains(' ') { format!("\"{text}\"") } else { text.to_owned() }
 }
 
 /// A charge that the acquirer answers too late: the hold is kept and never released.
@@ -400,13 +351,7 @@ fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<E
     let id = id.map_or_else(|| random.id(), str::to_owned);
     let mut flow = Flow::new(time, Some(id), random);
     let hold = format!("h-{}", flow.random.within(1_000, 9_999));
-    flow.gate(
-        "POST",
-        &format!("/crossings/{number}/seats"),
-        504,
-        8_214,
-        None,
-    );
+    flow.gate("POST", &format!("/crossings/{number}/seats"), 504, 8_214, None);
     flow.wait(13);
     flow.booking(
         "info",
@@ -415,43 +360,17 @@ fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<E
         vec![],
     );
     flow.wait(3);
-    flow.fares(
-        "debug",
-        "FareTable:61",
-        "fare asked",
-        &format!("crossing={number}"),
-        vec![],
-    );
+    flow.fares("debug", "FareTable:61", "fare asked", &format!("crossing={number}"), vec![]);
     flow.wait(209);
-    flow.fares(
-        "warn",
-        "FareLookup:118",
-        "fare lookup retried",
-        "attempt=2 took=209ms",
-        vec![],
-    );
+    flow.fares("warn", "FareLookup:118", "fare lookup retried", "attempt=2 took=209ms", vec![]);
     flow.wait(13);
-    flow.fares(
-        "info",
-        "FareTable:88",
-        "fare told",
-        "price=48.00 took=11ms",
-        vec![],
-    );
+    flow.fares("info", "FareTable:88", "fare told", "price=48.00 took=11ms", vec![]);
     flow.wait(2);
-    flow.booking(
-        "info",
-        "hold placed",
-        &format!("\"hold\":\"{hold}\",\"seats\":2"),
-        vec![],
-    );
+    flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":2"), vec![]);
     flow.wait(4);
     let card = secrets::card(flow.random, false);
-    let message = format!(
-        "charge asked card={} amount=48.00 request_id={}",
-        card.secret,
-        flow.id()
-    );
+    let message =
+        format!("charge asked card={} amount=48.00 request_id={}", card.secret, flow.id());
     flow.payments("info", "charge", &message, vec![card]);
     for attempt in 1..=2 {
         flow.wait(1_509);
@@ -526,26 +445,16 @@ fn harbour(time: i64, random: &mut Random) -> Vec<Event> {
             let rest = format!("msg=\"tide table fetched\" api_key={} rows=96", key.secret);
             ("debug", rest, vec![key])
         }
-        2..=3 => (
-            "error",
-            format!("msg=\"tide gauge silent\" berth={berth} since=90s"),
-            vec![],
-        ),
-        4..=7 => (
-            "warn",
-            format!("msg=\"mooring strained\" berth={berth} load=0.9{berth}"),
-            vec![],
-        ),
+        2..=3 => ("error", format!("msg=\"tide gauge silent\" berth={berth} since=90s"), vec![]),
+        4..=7 => {
+            ("warn", format!("msg=\"mooring strained\" berth={berth} load=0.9{berth}"), vec![])
+        }
         8..=20 => {
             let height = flow.random.within(100, 480);
             let rest = format!("msg=\"tide read\" berth={berth} height_cm={height}");
             ("debug", rest, vec![])
         }
-        _ => (
-            "info",
-            format!("msg=\"berth free\" berth={berth} took_ms={}", berth * 3),
-            vec![],
-        ),
+        _ => ("info", format!("msg=\"berth free\" berth={berth} took_ms={}", berth * 3), vec![]),
     };
     let text = format!("time={stamp} level={level} logger=harbour.berths {rest}");
     flow.push(Service::Harbour, level, text, secrets);
@@ -559,20 +468,15 @@ fn deck(time: i64, random: &mut Random) -> Vec<Event> {
     let (iso, number) = (rfc3339(time, 3), crossing(flow.random));
     match flow.random.below(3) {
         0 => {
-            let request = flow
-                .id
-                .as_ref()
-                .map_or(String::new(), |id| format!(",\"request_id\":\"{id}\""));
+            let request =
+                flow.id.as_ref().map_or(String::new(), |id| format!(",\"request_id\":\"{id}\""));
             let text = format!(
                 "{{\"ts\":\"{iso}\",\"severity\":\"INFO\",\"logger\":\"deck.notify\",\"message\":\"passenger told\",\"crossing\":{number}{request}}}"
             );
             flow.deck("info", text, None);
         }
         1 => {
-            let request = flow
-                .id
-                .as_ref()
-                .map_or(String::new(), |id| format!(" request_id={id}"));
+            let request = flow.id.as_ref().map_or(String::new(), |id| format!(" request_id={id}"));
             let text = format!(
                 "{} INFO [sweeper] deck.holds - round done released={} crossing={number}{request}",
                 spaced(time, ','),
@@ -581,10 +485,7 @@ fn deck(time: i64, random: &mut Random) -> Vec<Event> {
             flow.deck("info", text, None);
         }
         _ => {
-            let request = flow
-                .id
-                .as_ref()
-                .map_or(String::new(), |id| format!(" request_id={id}"));
+            let request = flow.id.as_ref().map_or(String::new(), |id| format!(" request_id={id}"));
             let text = format!(
                 "time={iso} level=debug logger=deck.feed msg=\"position sent\" crossing={number}{request}"
             );
@@ -629,12 +530,7 @@ pub(crate) fn scripted(second: usize, time: i64, random: &mut Random) -> Vec<Eve
             flow.gate("POST", "/crossings/112/seats", 409, 58, None);
             flow.wait(13);
             let fields = "\"crossing\":112,\"held\":6,\"holders\":0";
-            flow.booking(
-                "warn",
-                "crossing shows full, 6 seats held by no one",
-                fields,
-                vec![],
-            );
+            flow.booking("warn", "crossing shows full, 6 seats held by no one", fields, vec![]);
             flow.events
         }
         3_120 => restart(time, random),
@@ -645,26 +541,11 @@ pub(crate) fn scripted(second: usize, time: i64, random: &mut Random) -> Vec<Eve
 /// 06:52: booking is started again, and finds its store read-only.
 fn restart(time: i64, random: &mut Random) -> Vec<Event> {
     let mut flow = Flow::new(time, None, random);
-    flow.booking(
-        "warn",
-        "stopping: asked by operator",
-        "\"signal\":\"TERM\"",
-        vec![],
-    );
+    flow.booking("warn", "stopping: asked by operator", "\"signal\":\"TERM\"", vec![]);
     flow.time += 21 * SECOND;
-    flow.booking(
-        "info",
-        "booking started",
-        "\"version\":\"4.7.1\",\"pid\":8812",
-        vec![],
-    );
+    flow.booking("info", "booking started", "\"version\":\"4.7.1\",\"pid\":8812", vec![]);
     flow.wait(7);
-    flow.booking(
-        "info",
-        "listening on 127.0.0.1:7310",
-        "\"version\":\"4.7.1\"",
-        vec![],
-    );
+    flow.booking("info", "listening on 127.0.0.1:7310", "\"version\":\"4.7.1\"", vec![]);
     flow.wait(105);
     flow.booking(
         "fatal",

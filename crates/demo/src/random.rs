@@ -50,8 +50,6 @@ impl Random {
     }
 
     pub(crate) fn text(&mut self, alphabet: &[u8], length: usize) -> String {
-        (0..length)
-            .map(|_| char::from(*self.pick(alphabet)))
-            .collect()
+        (0..length).map(|_| char::from(*self.pick(alphabet))).collect()
     }
 }

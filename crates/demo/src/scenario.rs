@@ -142,11 +142,7 @@ impl Scenario {
             Pace::Morning { entries } => {
                 let share = self.weights.get(second).copied().unwrap_or(1.0);
                 let more = usize::from(second >= SECONDS) * entries;
-                (
-                    MORNING,
-                    (share * entries as f64).ceil() as usize + more,
-                    true,
-                )
+                (MORNING, (share * entries as f64).ceil() as usize + more, true)
             }
             Pace::Steady { start, rate } => (start, (second + 1) * rate, false),
         };
@@ -166,10 +162,7 @@ impl Scenario {
 
     fn wait(&mut self, event: Event) {
         self.made += 1;
-        self.waiting.push(Reverse(Waiting {
-            event,
-            number: self.made,
-        }));
+        self.waiting.push(Reverse(Waiting { event, number: self.made }));
     }
 }
 

@@ -20,55 +20,35 @@ pub struct Planted {
 
 pub(crate) fn token(random: &mut Random) -> Planted {
     let secret = format!("sm_{}", random.text(ALNUM, 28));
-    Planted {
-        class: "bearer",
-        secret,
-    }
+    Planted { class: "bearer", secret }
 }
 
 pub(crate) fn password(random: &mut Random) -> Planted {
-    const WORDS: [&str; 8] = [
-        "gull", "tide", "mast", "rope", "keel", "buoy", "reef", "oar",
-    ];
+    const WORDS: [&str; 8] = ["gull", "tide", "mast", "rope", "keel", "buoy", "reef", "oar"];
     let secret = format!(
         "{}-{}-{}!",
         random.pick(&WORDS),
         random.pick(&WORDS),
         random.text(b"0123456789", 5)
     );
-    Planted {
-        class: "password",
-        secret,
-    }
+    Planted { class: "password", secret }
 }
 
 pub(crate) fn url_password(random: &mut Random) -> Planted {
-    Planted {
-        class: "url_password",
-        secret: random.text(ALNUM, 14),
-    }
+    Planted { class: "url_password", secret: random.text(ALNUM, 14) }
 }
 
 pub(crate) fn api_key(random: &mut Random) -> Planted {
-    Planted {
-        class: "api_key",
-        secret: format!("ak-{}", random.text(ALNUM, 24)),
-    }
+    Planted { class: "api_key", secret: format!("ak-{}", random.text(ALNUM, 24)) }
 }
 
 pub(crate) fn cookie(random: &mut Random) -> Planted {
-    Planted {
-        class: "cookie",
-        secret: random.text(ALNUM, 22),
-    }
+    Planted { class: "cookie", secret: random.text(ALNUM, 22) }
 }
 
 pub(crate) fn basic(random: &mut Random) -> Planted {
     let pair = format!("clerk-{}:{}", random.below(90) + 10, random.text(ALNUM, 9));
-    Planted {
-        class: "basic",
-        secret: STANDARD.encode(pair),
-    }
+    Planted { class: "basic", secret: STANDARD.encode(pair) }
 }
 
 pub(crate) fn jwt(random: &mut Random) -> Planted {
@@ -83,10 +63,7 @@ pub(crate) fn jwt(random: &mut Random) -> Planted {
         URL_SAFE_NO_PAD.encode(body),
         random.text(ALNUM, 43)
     );
-    Planted {
-        class: "jwt",
-        secret,
-    }
+    Planted { class: "jwt", secret }
 }
 
 /// A card number of a range that no bank issues, its check digit right.
@@ -110,8 +87,5 @@ pub(crate) fn card(random: &mut Random, gaps: bool) -> Planted {
         }
         secret.push_str(&digit.to_string());
     }
-    Planted {
-        class: "card",
-        secret,
-    }
+    Planted { class: "card", secret }
 }

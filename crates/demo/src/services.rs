@@ -51,7 +51,9 @@ impl Service {
     #[must_use]
     pub fn header(self) -> &'static str {
         match self {
-            Self::Manifest => "time,level,request_id,crossing,passenger,seats,card_number,note\n",
+            Self::Manifest => {
+                "time,level,request_id,crossing,passenger,seats,card_number,message\n"
+            }
             _ => "",
         }
     }

@@ -48,14 +48,7 @@ impl Writer {
                 BufWriter::with_capacity(1 << 16, File::create(folder.join(service.file()))?);
             file.write_all(service.header().as_bytes())?;
             let line = 1 + u64::from(!service.header().is_empty());
-            files.insert(
-                service,
-                Log {
-                    file,
-                    line,
-                    torn: None,
-                },
-            );
+            files.insert(service, Log { file, line, torn: None });
         }
         Ok(Self { files, knowledge })
     }
@@ -63,10 +56,7 @@ impl Writer {
     /// The paths of all files in a folder.
     #[must_use]
     pub fn paths(folder: &Path) -> Vec<PathBuf> {
-        Service::ALL
-            .iter()
-            .map(|service| folder.join(service.file()))
-            .collect()
+        Service::ALL.iter().map(|service| folder.join(service.file())).collect()
     }
 
     /// Writes one event.

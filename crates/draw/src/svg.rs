@@ -100,9 +100,6 @@ mod tests {
 
     #[test]
     fn text_is_escaped() {
-        assert_eq!(
-            escape("a<b>&\"c\"\u{1b}\n"),
-            "a&lt;b&gt;&amp;&quot;c&quot;\u{fffd} "
-        );
+        assert_eq!(escape("a<b>&\"c\"\u{1b}\n"), "a&lt;b&gt;&amp;&quot;c&quot;\u{fffd} ");
     }
 }

@@ -26,9 +26,8 @@ const INK: &str = "#22262b";
 const DIM: &str = "#6b747c";
 const RULE: &str = "#d9d7cf";
 /// Entries without a level, then the levels from trace to fatal.
-const COLOURS: [&str; 7] = [
-    "#d3d1c8", "#b7bec4", "#8fa3b5", "#7d9c7a", "#d08a1d", "#c8432f", "#a3134f",
-];
+const COLOURS: [&str; 7] =
+    ["#d3d1c8", "#b7bec4", "#8fa3b5", "#7d9c7a", "#d08a1d", "#c8432f", "#a3134f"];
 
 /// A chart of entries over time, stacked by level.
 #[derive(Clone)]
@@ -106,12 +105,7 @@ impl VolumePlate {
             true => "everything that was poured in".to_owned(),
             false => self.conditions.join("  ·  "),
         };
-        page.text(
-            40.0,
-            92.0,
-            style(12.0, DIM, Anchor::Start),
-            &shortened(&conditions, 130),
-        );
+        page.text(40.0, 92.0, style(12.0, DIM, Anchor::Start), &shortened(&conditions, 130));
     }
 
     fn bars(&self, page: &mut Page) {
@@ -121,31 +115,17 @@ impl VolumePlate {
         let y = |count: f64| BOTTOM - (BOTTOM - TOP) * count / top;
         let mut tick = 0.0;
         while tick <= top + step / 2.0 {
-            page.line(
-                (LEFT, y(tick)),
-                (RIGHT, y(tick)),
-                if tick == 0.0 { DIM } else { RULE },
-            );
+            page.line((LEFT, y(tick)), (RIGHT, y(tick)), if tick == 0.0 { DIM } else { RULE });
             #[expect(
                 clippy::cast_possible_truncation,
                 clippy::cast_sign_loss,
                 reason = "a whole count"
             )]
             let label = grouped(tick as u64);
-            page.text(
-                LEFT - 10.0,
-                y(tick) + 4.0,
-                style(11.0, DIM, Anchor::End),
-                &label,
-            );
+            page.text(LEFT - 10.0, y(tick) + 4.0, style(11.0, DIM, Anchor::End), &label);
             tick += step;
         }
-        page.text(
-            LEFT - 10.0,
-            TOP - 12.0,
-            style(11.0, DIM, Anchor::End),
-            "entries",
-        );
+        page.text(LEFT - 10.0, TOP - 12.0, style(11.0, DIM, Anchor::End), "entries");
         #[expect(clippy::cast_precision_loss, reason = "at most a few hundred slices")]
         let wide = (RIGHT - LEFT) / self.volume.slices.len().max(1) as f64;
         let mut x = LEFT;
@@ -181,22 +161,12 @@ impl VolumePlate {
                     (false, true) => format!("{}", moment.strftime("%H:%M:%S")),
                     (false, false) => format!("{}", moment.strftime("%H:%M")),
                 };
-                page.text(
-                    x(time),
-                    BOTTOM + 22.0,
-                    style(11.0, DIM, Anchor::Middle),
-                    &label,
-                );
+                page.text(x(time), BOTTOM + 22.0, style(11.0, DIM, Anchor::Middle), &label);
             }
             time += ticks.width;
         }
         let zone = self.zone.iana_name().unwrap_or("local");
-        page.text(
-            RIGHT,
-            BOTTOM + 42.0,
-            style(11.0, DIM, Anchor::End),
-            &format!("times in {zone}"),
-        );
+        page.text(RIGHT, BOTTOM + 42.0, style(11.0, DIM, Anchor::End), &format!("times in {zone}"));
     }
 
     fn legend(&self, page: &mut Page) {
@@ -221,27 +191,16 @@ impl VolumePlate {
             let advance = 44.0 + label.chars().count() as f64 * 7.4;
             x += advance;
         }
-        page.text(
-            RIGHT,
-            499.0,
-            style(11.0, DIM, Anchor::End),
-            "drawn with Cribrum",
-        );
+        page.text(RIGHT, 499.0, style(11.0, DIM, Anchor::End), "drawn with Cribrum");
     }
 
     fn moment(&self, time: i64) -> String {
-        civil(time, &self.zone)
-            .strftime("%d %b %Y %H:%M:%S")
-            .to_string()
+        civil(time, &self.zone).strftime("%d %b %Y %H:%M:%S").to_string()
     }
 }
 
 fn style(size: f64, colour: &'static str, anchor: Anchor) -> Type {
-    Type {
-        size,
-        colour,
-        anchor,
-    }
+    Type { size, colour, anchor }
 }
 
 fn counts(slice: &Slice) -> [u32; 7] {
@@ -287,10 +246,7 @@ fn span(nanos: i64) -> String {
     units
         .iter()
         .find(|(unit, _)| nanos >= *unit && nanos % unit == 0)
-        .map_or_else(
-            || format!("{nanos} ns"),
-            |(unit, name)| format!("{} {name}", nanos / unit),
-        )
+        .map_or_else(|| format!("{nanos} ns"), |(unit, name)| format!("{} {name}", nanos / unit))
 }
 
 fn shortened(text: &str, most: usize) -> String {

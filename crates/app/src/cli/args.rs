@@ -80,13 +80,7 @@ pub(crate) struct Pour {
 #[derive(Clone, Debug, Default, Args)]
 pub(crate) struct Look {
     /// The colours of the desk
-    #[arg(
-        long,
-        value_enum,
-        default_value_t,
-        env = "CRIBRUM_PALETTE",
-        hide_env = true
-    )]
+    #[arg(long, value_enum, default_value_t, env = "CRIBRUM_PALETTE", hide_env = true)]
     pub(crate) palette: Palette,
 }
 

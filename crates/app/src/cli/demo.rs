@@ -24,18 +24,13 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
     let pace = match args.live {
         Some(0) => return Err(Stop::usage("a rate of 0 entries a second writes nothing")),
         Some(rate) => Pace::Steady { start: now(), rate },
-        None => Pace::Morning {
-            entries: args.entries,
-        },
+        None => Pace::Morning { entries: args.entries },
     };
     let temporary = match args.write {
         Some(_) => None,
-        None => Some(
-            tempfile::Builder::new()
-                .prefix("saltmarsh-")
-                .tempdir()
-                .map_err(Stop::output)?,
-        ),
+        None => {
+            Some(tempfile::Builder::new().prefix("saltmarsh-").tempdir().map_err(Stop::output)?)
+        }
     };
     let folder = match (&args.write, &temporary) {
         (Some(folder), _) => folder.clone(),
@@ -57,9 +52,7 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
         for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM] {
             signal_hook::flag::register(signal, Arc::clone(&stop)).map_err(Stop::output)?;
         }
-        return play(scenario, writer, &stop)
-            .map(|()| Exit::Done)
-            .map_err(Stop::output);
+        return play(scenario, writer, &stop).map(|()| Exit::Done).map_err(Stop::output);
     }
     let told = Arc::clone(&stop);
     let player = std::thread::spawn(move || play(scenario, writer, &told));
@@ -79,10 +72,7 @@ fn knowledge(args: &Demo) -> io::Result<Knowledge> {
             Some(path) => Ok(Some(Box::new(BufWriter::new(File::create(path)?)))),
         }
     };
-    Ok(Knowledge {
-        record: open(&args.record)?,
-        secrets: open(&args.secrets)?,
-    })
+    Ok(Knowledge { record: open(&args.record)?, secrets: open(&args.secrets)? })
 }
 
 fn write_all(scenario: Scenario, mut writer: Writer) -> io::Result<()> {
@@ -116,10 +106,6 @@ fn now() -> i64 {
 }
 
 fn desk(folder: &Path, args: &Demo, follow: bool) -> Result<Exit, Stop> {
-    let pour = Pour {
-        sources: vec![folder.to_owned()],
-        follow,
-        ..Pour::default()
-    };
+    let pour = Pour { sources: vec![folder.to_owned()], follow, ..Pour::default() };
     tui::open(&pour, &args.look, Some("saltmarsh/"))
 }

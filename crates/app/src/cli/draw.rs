@@ -17,10 +17,7 @@ pub(super) fn run(args: &Draw) -> Result<Exit, Stop> {
 
 fn volume(args: &Volume) -> Result<Exit, Stop> {
     let format = Format::of(&args.output).ok_or_else(|| {
-        Stop::usage(format!(
-            "{}: name a file that ends in .svg or .pdf",
-            args.output.display()
-        ))
+        Stop::usage(format!("{}: name a file that ends in .svg or .pdf", args.output.display()))
     })?;
     let poured = pour::pour(&args.pour)?;
     let snapshot = &poured.snapshot;
@@ -28,9 +25,7 @@ fn volume(args: &Volume) -> Result<Exit, Stop> {
         return Err(Stop::nothing("nothing is left to draw"));
     }
     let plate = VolumePlate::of(snapshot, args.title.clone(), poured.zone);
-    let bytes = plate
-        .render(format)
-        .map_err(|error| Stop::source(error.to_string()))?;
+    let bytes = plate.render(format).map_err(|error| Stop::source(error.to_string()))?;
     output::write_file(&args.output, &bytes).map_err(Stop::output)?;
     Ok(Exit::of(true, poured.unread))
 }

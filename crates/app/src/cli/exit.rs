@@ -56,42 +56,24 @@ pub(crate) struct Stop {
 
 impl Stop {
     pub(crate) fn usage(message: impl Into<String>) -> Self {
-        Self {
-            exit: Exit::Usage,
-            messages: vec![message.into()],
-        }
+        Self { exit: Exit::Usage, messages: vec![message.into()] }
     }
 
     pub(crate) fn nothing(message: impl Into<String>) -> Self {
-        Self {
-            exit: Exit::Nothing,
-            messages: vec![message.into()],
-        }
+        Self { exit: Exit::Nothing, messages: vec![message.into()] }
     }
 
     /// An output that failed. A pipe that was closed ends the program quietly.
-    #[expect(
-        clippy::needless_pass_by_value,
-        reason = "it is what `map_err` hands over"
-    )]
+    #[expect(clippy::needless_pass_by_value, reason = "it is what `map_err` hands over")]
     pub(crate) fn output(error: io::Error) -> Self {
         if error.kind() == io::ErrorKind::BrokenPipe {
-            return Self {
-                exit: Exit::Done,
-                messages: Vec::new(),
-            };
+            return Self { exit: Exit::Done, messages: Vec::new() };
         }
-        Self {
-            exit: Exit::Output,
-            messages: vec![format!("can't write: {error}")],
-        }
+        Self { exit: Exit::Output, messages: vec![format!("can't write: {error}")] }
     }
 
     pub(crate) fn source(message: impl Into<String>) -> Self {
-        Self {
-            exit: Exit::Source,
-            messages: vec![message.into()],
-        }
+        Self { exit: Exit::Source, messages: vec![message.into()] }
     }
 
     pub(crate) fn unread(problems: Vec<Problem>) -> Self {
@@ -104,15 +86,9 @@ impl Stop {
         }
     }
 
-    #[expect(
-        clippy::needless_pass_by_value,
-        reason = "it is what `map_err` hands over"
-    )]
+    #[expect(clippy::needless_pass_by_value, reason = "it is what `map_err` hands over")]
     pub(crate) fn terminal(error: io::Error) -> Self {
-        Self {
-            exit: Exit::Output,
-            messages: vec![format!("the terminal can't be used: {error}")],
-        }
+        Self { exit: Exit::Output, messages: vec![format!("the terminal can't be used: {error}")] }
     }
 
     pub(crate) fn code(&self) -> Exit {

@@ -30,13 +30,7 @@ pub(super) fn run(args: &Intake) -> Result<Exit, Stop> {
 }
 
 fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
-    let width = snapshot
-        .sources
-        .iter()
-        .map(|s| s.name.chars().count())
-        .max()
-        .unwrap_or(0)
-        .max(6);
+    let width = snapshot.sources.iter().map(|s| s.name.chars().count()).max().unwrap_or(0).max(6);
     writeln!(
         out,
         "{:width$}  {:>11}  {:>10}  {:23}  {:23}  {:28}  levels",
@@ -44,10 +38,7 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
     )?;
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {
         let time = |time: Option<i64>| {
-            time.map_or_else(
-                || "-".to_owned(),
-                |time| short_time(&time_text(time, Some(3))),
-            )
+            time.map_or_else(|| "-".to_owned(), |time| short_time(&time_text(time, Some(3))))
         };
         writeln!(
             out,
@@ -91,13 +82,7 @@ fn layouts(status: &SourceStatus) -> String {
         1 => layout.name().to_owned(),
         _ => format!("{} {}", layout.name(), share(*count, all)),
     };
-    status
-        .layouts
-        .iter()
-        .filter(|(_, n)| *n > 0)
-        .map(of)
-        .collect::<Vec<_>>()
-        .join(", ")
+    status.layouts.iter().filter(|(_, n)| *n > 0).map(of).collect::<Vec<_>>().join(", ")
 }
 
 fn levels(status: &SourceStatus) -> String {
@@ -115,11 +100,8 @@ fn levels(status: &SourceStatus) -> String {
 
 fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {
-        let layouts: serde_json::Map<_, _> = status
-            .layouts
-            .iter()
-            .map(|(l, n)| (l.name().to_owned(), json!(n)))
-            .collect();
+        let layouts: serde_json::Map<_, _> =
+            status.layouts.iter().map(|(l, n)| (l.name().to_owned(), json!(n))).collect();
         let levels: serde_json::Map<_, _> = Level::ALL
             .iter()
             .zip(status.levels)

@@ -36,12 +36,7 @@ pub(crate) fn run() -> Exit {
         Some(Command::Intake(args)) => intake::run(&args),
         Some(Command::Demo(args)) => demo::run(&args),
         Some(Command::Completions { shell }) => {
-            clap_complete::generate(
-                shell,
-                &mut Arguments::command(),
-                "cribrum",
-                &mut io::stdout(),
-            );
+            clap_complete::generate(shell, &mut Arguments::command(), "cribrum", &mut io::stdout());
             Ok(Exit::Done)
         }
         Some(Command::Man) => man(),

@@ -38,15 +38,10 @@ pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
 /// A short name for all that is poured in.
 pub(crate) fn title(args: &Pour) -> String {
     let name = |path: &PathBuf| {
-        let shown = path.file_name().map_or_else(
-            || path.display().to_string(),
-            |name| name.to_string_lossy().into_owned(),
-        );
-        if path.is_dir() {
-            format!("{shown}/")
-        } else {
-            shown
-        }
+        let shown = path
+            .file_name()
+            .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());
+        if path.is_dir() { format!("{shown}/") } else { shown }
     };
     match args.sources.as_slice() {
         [] => "stdin".to_owned(),
@@ -73,16 +68,10 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
         None => None,
         Some(name) => Some(LayoutId::named(name).ok_or_else(|| {
             let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();
-            Stop::usage(format!(
-                "`{name}` is no layout; the layouts are {}",
-                names.join(", ")
-            ))
+            Stop::usage(format!("`{name}` is no layout; the layouts are {}", names.join(", ")))
         })?),
     };
-    Ok(Options {
-        dialect: Dialect::new(zone(args)?, forced),
-        follow,
-    })
+    Ok(Options { dialect: Dialect::new(zone(args)?, forced), follow })
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
@@ -97,17 +86,15 @@ impl Conditions {
     pub(crate) fn of(args: &Pour) -> Result<Self, Stop> {
         let level = match args.level.as_deref() {
             None => None,
-            Some(name) => Some(
-                Severity::read(name.as_bytes())
-                    .map(Severity::level)
-                    .ok_or_else(|| {
-                        let names: Vec<_> = Level::ALL.iter().map(|level| level.name()).collect();
-                        Stop::usage(format!(
-                            "`{name}` is no level; the levels are {}",
-                            names.join(", ")
-                        ))
-                    })?,
-            ),
+            Some(name) => {
+                Some(Severity::read(name.as_bytes()).map(Severity::level).ok_or_else(|| {
+                    let names: Vec<_> = Level::ALL.iter().map(|level| level.name()).collect();
+                    Stop::usage(format!(
+                        "`{name}` is no level; the levels are {}",
+                        names.join(", ")
+                    ))
+                })?)
+            }
         };
         let mut texts = args.conditions.clone();
         let quoted =
@@ -123,11 +110,7 @@ impl Conditions {
         if let Some(id) = &args.id {
             texts.push(format!("id = {}", quoted(id)));
         }
-        let conditions = Self {
-            zone: zone(args)?,
-            level,
-            texts,
-        };
+        let conditions = Self { zone: zone(args)?, level, texts };
         // A day to try clock times on, until the data's own is known.
         conditions.sieve(Some(0))?;
         Ok(conditions)
@@ -135,10 +118,7 @@ impl Conditions {
 
     /// The sieve, with clock times on the day of `last`.
     pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, Stop> {
-        let context = Context {
-            zone: self.zone.clone(),
-            last,
-        };
+        let context = Context { zone: self.zone.clone(), last };
         let mut sieve = Sieve::default();
         for text in &self.texts {
             let expr = Expr::parse(text, &context).map_err(|error| {
@@ -191,10 +171,5 @@ pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
         engine.set_sieve(sieve.clone());
         engine.wait(|snapshot| snapshot.sieve == sieve && snapshot.settled())
     };
-    Ok(Poured {
-        engine,
-        snapshot,
-        zone: conditions.zone,
-        unread,
-    })
+    Ok(Poured { engine, snapshot, zone: conditions.zone, unread })
 }

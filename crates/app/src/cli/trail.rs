@@ -27,9 +27,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
         let text = expr.to_string();
         poured.engine.set_lens(Lens::Trail, Some(expr));
         poured.engine.wait(move |snapshot| {
-            snapshot
-                .lens(Lens::Trail)
-                .is_some_and(|lens| lens.text == text && lens.done)
+            snapshot.lens(Lens::Trail).is_some_and(|lens| lens.text == text && lens.done)
         })
     };
     let snapshot = look(Expr::Word(args.id.clone()));
@@ -79,32 +77,13 @@ fn text(trail: &Steps, poured: &Poured, out: &mut Output) -> std::io::Result<()>
         trail.steps.len(),
         trail.lanes.len(),
     )?;
-    let labels: Vec<&str> = trail
-        .lanes
-        .iter()
-        .map(|lane| poured.snapshot.sources[*lane].label.as_str())
-        .collect();
-    let width = labels
-        .iter()
-        .map(|label| label.chars().count())
-        .max()
-        .unwrap_or(0);
-    writeln!(
-        out,
-        "{:>10}  {:>10}    {:width$}  {:5}",
-        "at", "gap", "lane", "level"
-    )?;
+    let labels: Vec<&str> =
+        trail.lanes.iter().map(|lane| poured.snapshot.sources[*lane].label.as_str()).collect();
+    let width = labels.iter().map(|label| label.chars().count()).max().unwrap_or(0);
+    writeln!(out, "{:>10}  {:>10}    {:width$}  {:5}", "at", "gap", "lane", "level")?;
     for (number, step) in trail.steps.iter().enumerate() {
-        let gap = if number == 0 {
-            String::new()
-        } else {
-            span_text(step.gap)
-        };
-        let mark = if trail.longest == Some(number) {
-            '*'
-        } else {
-            ' '
-        };
+        let gap = if number == 0 { String::new() } else { span_text(step.gap) };
+        let mark = if trail.longest == Some(number) { '*' } else { ' ' };
         let level = step.entry.level().map_or("-", Level::name);
         let more = match step.entry.lines {
             0 | 1 => String::new(),
@@ -128,19 +107,12 @@ fn jsonl(trail: &Steps, poured: &Poured, out: &mut Output) -> std::io::Result<()
     let mut exporter = Exporter::new(&poured.snapshot, Format::Jsonl, None, false);
     for step in &trail.steps {
         let mut line = Vec::new();
-        exporter
-            .write(step.entry.id, &mut line)
-            .map_err(std::io::Error::other)?;
+        exporter.write(step.entry.id, &mut line).map_err(std::io::Error::other)?;
         line.truncate(line.trim_ascii_end().len() - 1);
         #[expect(clippy::cast_precision_loss, reason = "seconds with nine digits fit")]
         let seconds = |nanos: i64| nanos as f64 / 1e9;
         out.write_all(&line)?;
-        writeln!(
-            out,
-            ",\"at\":{},\"gap\":{}}}",
-            seconds(step.at),
-            seconds(step.gap)
-        )?;
+        writeln!(out, ",\"at\":{},\"gap\":{}}}", seconds(step.at), seconds(step.gap))?;
     }
     Ok(())
 }

@@ -43,13 +43,7 @@ pub(crate) struct Row {
 
 impl Inspector {
     pub(crate) fn closed() -> Self {
-        Self {
-            view: Err("nothing to show".into()),
-            id: None,
-            cursor: 0,
-            scroll: 0,
-            raw: false,
-        }
+        Self { view: Err("nothing to show".into()), id: None, cursor: 0, scroll: 0, raw: false }
     }
 
     /// Shows another entry; the cursor stays on the part of the same name where there is one.
@@ -100,12 +94,7 @@ impl View {
             });
         }
         add(&entry.fields, "", 0, &mut rows);
-        Ok(Self {
-            entry,
-            line,
-            rows,
-            raw,
-        })
+        Ok(Self { entry, line, rows, raw })
     }
 }
 
@@ -116,11 +105,7 @@ fn add(fields: &[CleanField], above: &str, depth: usize, rows: &mut Vec<Row>) {
         } else {
             field.name.as_str().to_owned()
         };
-        let path = if above.is_empty() {
-            name
-        } else {
-            format!("{above}.{name}")
-        };
+        let path = if above.is_empty() { name } else { format!("{above}.{name}") };
         let value = |text: &Clean<'static>| Some(text.clone());
         let (value, children): (Option<Clean<'static>>, &[CleanField]) = match &field.value {
             CleanValue::Text(text) | CleanValue::Number(text) => (value(text), &[]),
@@ -136,9 +121,7 @@ fn add(fields: &[CleanField], above: &str, depth: usize, rows: &mut Vec<Row>) {
         rows.push(Row {
             depth,
             name: field.name.clone(),
-            same: value
-                .as_ref()
-                .map(|text| Expr::equals(target, text.as_str())),
+            same: value.as_ref().map(|text| Expr::equals(target, text.as_str())),
             value: value.unwrap_or_default(),
             hidden: field.hidden,
             id_kind: None,

@@ -95,26 +95,12 @@ const fn row(
     footer: Option<&'static str>,
     action: Action,
 ) -> Binding {
-    Binding {
-        modes,
-        keys,
-        shown,
-        help,
-        footer,
-        action,
-    }
+    Binding { modes, keys, shown, help, footer, action }
 }
 
 /// The table, in the order of the help.
 pub(crate) static BINDINGS: &[Binding] = &[
-    row(
-        DESK,
-        &[Char('s')],
-        "s",
-        "sift: add a mesh, such as status >= 500",
-        Some("sift"),
-        A::Sift,
-    ),
+    row(DESK, &[Char('s')], "s", "sift: add a mesh, such as status >= 500", Some("sift"), A::Sift),
     row(
         DESK,
         &[Char('/')],
@@ -123,38 +109,10 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("find"),
         A::Find,
     ),
-    row(
-        DESK,
-        &[Char('n')],
-        "n",
-        "next that find has found",
-        None,
-        A::FindNext,
-    ),
-    row(
-        DESK,
-        &[Char('N')],
-        "N",
-        "the one before",
-        None,
-        A::FindBefore,
-    ),
-    row(
-        DESK,
-        &[Char('<')],
-        "<",
-        "lower the level floor",
-        None,
-        A::LowerFloor,
-    ),
-    row(
-        DESK,
-        &[Char('>')],
-        ">",
-        "raise the level floor",
-        Some("level"),
-        A::RaiseFloor,
-    ),
+    row(DESK, &[Char('n')], "n", "next that find has found", None, A::FindNext),
+    row(DESK, &[Char('N')], "N", "the one before", None, A::FindBefore),
+    row(DESK, &[Char('<')], "<", "lower the level floor", None, A::LowerFloor),
+    row(DESK, &[Char('>')], ">", "raise the level floor", Some("level"), A::RaiseFloor),
     row(
         DESK,
         &[Char('.')],
@@ -163,46 +121,11 @@ pub(crate) static BINDINGS: &[Binding] = &[
         None,
         A::PassUnlevelled,
     ),
-    row(
-        DESK,
-        &[Char('T')],
-        "T",
-        "time window, such as 06:38..06:44",
-        Some("window"),
-        A::Window,
-    ),
-    row(
-        VALUES,
-        &[Char('=')],
-        "=",
-        "keep only this value",
-        Some("keep only"),
-        A::KeepOnly,
-    ),
-    row(
-        VALUES,
-        &[Char('-')],
-        "-",
-        "hold this value back",
-        Some("drop"),
-        A::Drop,
-    ),
-    row(
-        DESK,
-        &[Char('u')],
-        "u",
-        "undo the last change of the sieve",
-        Some("undo"),
-        A::Undo,
-    ),
-    row(
-        DESK,
-        &[Char('U'), Ctrl('r')],
-        "U",
-        "take it again",
-        None,
-        A::Redo,
-    ),
+    row(DESK, &[Char('T')], "T", "time window, such as 06:38..06:44", Some("window"), A::Window),
+    row(VALUES, &[Char('=')], "=", "keep only this value", Some("keep only"), A::KeepOnly),
+    row(VALUES, &[Char('-')], "-", "hold this value back", Some("drop"), A::Drop),
+    row(DESK, &[Char('u')], "u", "undo the last change of the sieve", Some("undo"), A::Undo),
+    row(DESK, &[Char('U'), Ctrl('r')], "U", "take it again", None, A::Redo),
     row(
         &[Funnel],
         &[Code(KeyCode::Enter), Char('e')],
@@ -211,14 +134,7 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("edit"),
         A::EditMesh,
     ),
-    row(
-        &[Funnel],
-        &[Char('!')],
-        "!",
-        "negate the mesh",
-        Some("negate"),
-        A::NegateMesh,
-    ),
+    row(&[Funnel], &[Char('!')], "!", "negate the mesh", Some("negate"), A::NegateMesh),
     row(
         &[Funnel],
         &[Char('-'), Code(KeyCode::Delete)],
@@ -227,22 +143,8 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("drop"),
         A::DropMesh,
     ),
-    row(
-        &[Funnel],
-        &[Char('[')],
-        "[",
-        "move the mesh up",
-        None,
-        A::MeshUp,
-    ),
-    row(
-        &[Funnel],
-        &[Char(']')],
-        "]",
-        "move the mesh down",
-        Some("move"),
-        A::MeshDown,
-    ),
+    row(&[Funnel], &[Char('[')], "[", "move the mesh up", None, A::MeshUp),
+    row(&[Funnel], &[Char(']')], "]", "move the mesh down", Some("move"), A::MeshDown),
     row(
         &[Entries],
         &[Code(KeyCode::Enter)],
@@ -283,22 +185,8 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("plate"),
         A::Plate,
     ),
-    row(
-        DESK,
-        &[Char('i')],
-        "i",
-        "intake: how each source is read",
-        Some("intake"),
-        A::Intake,
-    ),
-    row(
-        &[Entries],
-        &[Char('F')],
-        "F",
-        "follow the end",
-        None,
-        A::Follow,
-    ),
+    row(DESK, &[Char('i')], "i", "intake: how each source is read", Some("intake"), A::Intake),
+    row(&[Entries], &[Char('F')], "F", "follow the end", None, A::Follow),
     row(
         &[Entries, Inspector, Trail],
         &[Char('y')],
@@ -315,30 +203,9 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("save SVG or PDF"),
         A::Save,
     ),
-    row(
-        MOVES,
-        &[Char('k'), Code(KeyCode::Up)],
-        "↑ k",
-        "up",
-        None,
-        A::Up,
-    ),
-    row(
-        MOVES,
-        &[Char('j'), Code(KeyCode::Down)],
-        "↓ j",
-        "down",
-        None,
-        A::Down,
-    ),
-    row(
-        MOVES,
-        &[Code(KeyCode::PageUp), Ctrl('b')],
-        "PgUp",
-        "a page up",
-        None,
-        A::PageUp,
-    ),
+    row(MOVES, &[Char('k'), Code(KeyCode::Up)], "↑ k", "up", None, A::Up),
+    row(MOVES, &[Char('j'), Code(KeyCode::Down)], "↓ j", "down", None, A::Down),
+    row(MOVES, &[Code(KeyCode::PageUp), Ctrl('b')], "PgUp", "a page up", None, A::PageUp),
     row(
         MOVES,
         &[Code(KeyCode::PageDown), Char(' '), Ctrl('f')],
@@ -347,22 +214,8 @@ pub(crate) static BINDINGS: &[Binding] = &[
         None,
         A::PageDown,
     ),
-    row(
-        MOVES,
-        &[Code(KeyCode::Home), Char('g')],
-        "Home",
-        "the first",
-        None,
-        A::Top,
-    ),
-    row(
-        MOVES,
-        &[Code(KeyCode::End), Char('G')],
-        "End",
-        "the last",
-        None,
-        A::Bottom,
-    ),
+    row(MOVES, &[Code(KeyCode::Home), Char('g')], "Home", "the first", None, A::Top),
+    row(MOVES, &[Code(KeyCode::End), Char('G')], "End", "the last", None, A::Bottom),
     row(
         &[Entries],
         &[Code(KeyCode::Left), Char('h')],
@@ -397,14 +250,7 @@ pub(crate) static BINDINGS: &[Binding] = &[
     ),
     row(ALL, &[Code(KeyCode::Esc)], "Esc", "back", None, A::Back),
     row(ALL, &[Char('?')], "?", "all keys", None, A::Help),
-    row(
-        ALL,
-        &[Char('q')],
-        "q",
-        "back, and from the desk: quit",
-        None,
-        A::Quit,
-    ),
+    row(ALL, &[Char('q')], "q", "back, and from the desk: quit", None, A::Quit),
 ];
 
 /// What a key does in a mode.
@@ -418,10 +264,7 @@ pub(crate) fn resolve(mode: Mode, event: KeyEvent) -> Option<Action> {
         return Some(A::Quit);
     }
     if let (true, Char(digit @ '1'..='9')) = (DESK.contains(&mode), key) {
-        return digit
-            .to_digit(10)
-            .and_then(|d| u8::try_from(d).ok())
-            .map(A::Toggle);
+        return digit.to_digit(10).and_then(|d| u8::try_from(d).ok()).map(A::Toggle);
     }
     BINDINGS
         .iter()
@@ -445,10 +288,7 @@ mod tests {
     fn no_key_means_two_things_in_a_mode() {
         for mode in ALL {
             let mut seen: Vec<Key> = Vec::new();
-            for binding in BINDINGS
-                .iter()
-                .filter(|binding| binding.modes.contains(mode))
-            {
+            for binding in BINDINGS.iter().filter(|binding| binding.modes.contains(mode)) {
                 for key in binding.keys {
                     assert!(!seen.contains(key), "{key:?} twice in {mode:?}");
                     seen.push(*key);

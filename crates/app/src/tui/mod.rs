@@ -84,13 +84,8 @@ fn converse(
         view::prepare(app);
         terminal.draw(|frame| view::draw(app, frame))?;
         // A second without an event is a moment to look whether a note was lost in a full channel.
-        let first = incoming
-            .recv_timeout(Duration::from_secs(1))
-            .unwrap_or(Event::News);
-        for event in std::iter::once(first)
-            .chain(incoming.try_iter())
-            .take(BATCH)
-        {
+        let first = incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
+        for event in std::iter::once(first).chain(incoming.try_iter()).take(BATCH) {
             if matches!(event, Event::News) {
                 news.store(false, Ordering::Release);
                 let effects = app.refresh(engine.snapshot());
@@ -120,37 +115,30 @@ fn perform(
             Effect::Mouse(on) => terminal.mouse(on)?,
             Effect::BuildTrail(expr) => {
                 let (snapshot, events) = (Arc::clone(&app.snapshot), events.clone());
-                std::thread::Builder::new()
-                    .name("trail".into())
-                    .spawn(move || {
-                        let id = match &expr {
-                            Expr::Id(id) => id.as_str(),
-                            _ => "",
-                        };
-                        if let Some(lens) = snapshot.lens(Lens::Trail) {
-                            let trail = Trail::build(&snapshot, lens, id);
-                            // Nobody waits any more when the desk is closed.
-                            let _ = events.send(Event::Trail(Box::new(trail)));
-                        }
-                    })?;
+                std::thread::Builder::new().name("trail".into()).spawn(move || {
+                    let id = match &expr {
+                        Expr::Id(id) => id.as_str(),
+                        _ => "",
+                    };
+                    if let Some(lens) = snapshot.lens(Lens::Trail) {
+                        let trail = Trail::build(&snapshot, lens, id);
+                        // Nobody waits any more when the desk is closed.
+                        let _ = events.send(Event::Trail(Box::new(trail)));
+                    }
+                })?;
             }
             Effect::Save(path, plate) => {
                 let events = events.clone();
-                std::thread::Builder::new()
-                    .name("save".into())
-                    .spawn(move || {
-                        let saved = Format::of(&path)
-                            .ok_or_else(|| "name a file that ends in .svg or .pdf".to_owned())
-                            .and_then(|format| {
-                                plate.render(format).map_err(|error| error.to_string())
-                            })
-                            .and_then(|bytes| {
-                                crate::output::write_file(&path, &bytes).map_err(|error| {
-                                    format!("can't write {}: {error}", path.display())
-                                })
-                            });
-                        let _ = events.send(Event::Saved(saved.map(|()| path)));
-                    })?;
+                std::thread::Builder::new().name("save".into()).spawn(move || {
+                    let saved = Format::of(&path)
+                        .ok_or_else(|| "name a file that ends in .svg or .pdf".to_owned())
+                        .and_then(|format| plate.render(format).map_err(|error| error.to_string()))
+                        .and_then(|bytes| {
+                            crate::output::write_file(&path, &bytes)
+                                .map_err(|error| format!("can't write {}: {error}", path.display()))
+                        });
+                    let _ = events.send(Event::Saved(saved.map(|()| path)));
+                })?;
             }
         }
     }
@@ -158,36 +146,32 @@ fn perform(
 }
 
 fn input(events: Sender<Event>) -> io::Result<()> {
-    std::thread::Builder::new()
-        .name("input".into())
-        .spawn(move || {
-            loop {
-                let event = match event::read() {
-                    Ok(Input::Key(key)) if key.kind != KeyEventKind::Release => Event::Key(key),
-                    Ok(Input::Paste(text)) => Event::Paste(text),
-                    Ok(Input::Mouse(mouse)) => Event::Mouse(mouse),
-                    Ok(Input::Resize(..)) => Event::Resize,
-                    Ok(_) => continue,
-                    Err(_) => Event::Quit,
-                };
-                let last = matches!(event, Event::Quit);
-                if events.send(event).is_err() || last {
-                    return;
-                }
+    std::thread::Builder::new().name("input".into()).spawn(move || {
+        loop {
+            let event = match event::read() {
+                Ok(Input::Key(key)) if key.kind != KeyEventKind::Release => Event::Key(key),
+                Ok(Input::Paste(text)) => Event::Paste(text),
+                Ok(Input::Mouse(mouse)) => Event::Mouse(mouse),
+                Ok(Input::Resize(..)) => Event::Resize,
+                Ok(_) => continue,
+                Err(_) => Event::Quit,
+            };
+            let last = matches!(event, Event::Quit);
+            if events.send(event).is_err() || last {
+                return;
             }
-        })?;
+        }
+    })?;
     Ok(())
 }
 
 fn signals(events: Sender<Event>) -> io::Result<()> {
     use signal_hook::{consts, iterator::Signals};
     let mut signals = Signals::new([consts::SIGTERM, consts::SIGHUP, consts::SIGINT])?;
-    std::thread::Builder::new()
-        .name("signal".into())
-        .spawn(move || {
-            if signals.forever().next().is_some() {
-                let _ = events.send(Event::Quit);
-            }
-        })?;
+    std::thread::Builder::new().name("signal".into()).spawn(move || {
+        if signals.forever().next().is_some() {
+            let _ = events.send(Event::Quit);
+        }
+    })?;
     Ok(())
 }

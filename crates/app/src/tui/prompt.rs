@@ -53,12 +53,7 @@ pub(crate) struct Prompt {
 impl Prompt {
     pub(crate) fn new(purpose: Purpose, text: &str) -> Self {
         let text: Vec<char> = text.chars().collect();
-        Self {
-            purpose,
-            cursor: text.len(),
-            text,
-            error: None,
-        }
+        Self { purpose, cursor: text.len(), text, error: None }
     }
 
     pub(crate) fn text(&self) -> String {
@@ -75,13 +70,7 @@ impl Prompt {
     pub(crate) fn insert(&mut self, text: &str) {
         let clean = text
             .chars()
-            .map(|c| {
-                if matches!(c, '\n' | '\r' | '\t') {
-                    ' '
-                } else {
-                    c
-                }
-            })
+            .map(|c| if matches!(c, '\n' | '\r' | '\t') { ' ' } else { c })
             .filter(|c| !c.is_control());
         for c in clean {
             self.text.insert(self.cursor, c);
@@ -140,10 +129,7 @@ impl Prompt {
     /// Shows an error at a byte of the text.
     pub(crate) fn fail(&mut self, at: usize, message: impl Into<String>) {
         let text = self.text();
-        let characters = text
-            .char_indices()
-            .take_while(|(byte, _)| *byte < at)
-            .count();
+        let characters = text.char_indices().take_while(|(byte, _)| *byte < at).count();
         self.error = Some((characters, message.into()));
     }
 }

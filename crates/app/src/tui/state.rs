@@ -97,6 +97,8 @@ pub(crate) struct Desk {
     pub(crate) selected: Option<EntryId>,
     pub(crate) top: Option<EntryId>,
     pub(crate) follow: bool,
+    /// A person has moved the cursor; until then it stays on the first entry, whichever that becomes.
+    pub(crate) moved: bool,
     pub(crate) column: Column,
     pub(crate) mesh: usize,
     pub(crate) inspector: Option<Inspector>,
@@ -160,6 +162,7 @@ impl App {
                 selected: None,
                 top: None,
                 follow: setup.follow,
+                moved: false,
                 column: Column::Message,
                 mesh: 0,
                 inspector: None,
@@ -195,10 +198,7 @@ impl App {
 
     /// What clock times refer to.
     pub(crate) fn context(&self) -> Context {
-        Context {
-            zone: Some(self.zone.clone()),
-            last: self.snapshot.span().map(|(_, last)| last),
-        }
+        Context { zone: Some(self.zone.clone()), last: self.snapshot.span().map(|(_, last)| last) }
     }
 
     pub(crate) fn lens(&self, lens: Lens) -> Option<&LensView> {
@@ -206,17 +206,11 @@ impl App {
     }
 
     pub(crate) fn tell(&mut self, text: impl Into<String>) {
-        self.message = Some(Message {
-            text: text.into(),
-            wrong: false,
-        });
+        self.message = Some(Message { text: text.into(), wrong: false });
     }
 
     pub(crate) fn warn(&mut self, text: impl Into<String>) {
-        self.message = Some(Message {
-            text: text.into(),
-            wrong: true,
-        });
+        self.message = Some(Message { text: text.into(), wrong: true });
     }
 
     /// The row of the cursor.
@@ -233,6 +227,7 @@ impl App {
     /// Puts the cursor on a row.
     pub(crate) fn go(&mut self, row: usize) {
         let last = self.snapshot.pan.len().saturating_sub(1);
+        self.desk.moved |= row > 0;
         self.desk.selected = self.snapshot.pan.get(row.min(last));
     }
 

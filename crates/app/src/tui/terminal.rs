@@ -45,9 +45,7 @@ impl Terminal {
             EnableMouseCapture,
             cursor::Hide
         )?;
-        Ok(Self {
-            inner: ratatui::Terminal::new(CrosstermBackend::new(out))?,
-        })
+        Ok(Self { inner: ratatui::Terminal::new(CrosstermBackend::new(out))? })
     }
 
     pub(super) fn size(&self) -> io::Result<(u16, u16)> {

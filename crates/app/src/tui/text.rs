@@ -32,11 +32,19 @@ pub(crate) fn span_text(nanos: i64) -> String {
         0 if millis == 0 => format!("{micros} µs"),
         0 => format!("{millis} ms"),
         1..60 => format!("{seconds}.{:03} s", millis % 1_000),
-        60..3_600 => format!("{} min {} s", seconds / 60, seconds % 60),
-        3_600..86_400 => format!("{} h {} min", seconds / 3_600, seconds / 60 % 60),
-        _ => format!("{} d {} h", seconds / 86_400, seconds / 3_600 % 24),
+        60..3_600 => two_units(seconds, (60, "min"), (1, "s")),
+        3_600..86_400 => two_units(seconds, (3_600, "h"), (60, "min")),
+        _ => two_units(seconds, (86_400, "d"), (3_600, "h")),
     };
     format!("{sign}{text}")
+}
+
+/// `1 min 31 s`, and `2 min` where nothing is left over.
+fn two_units(seconds: u64, (large, name): (u64, &str), (small, rest): (u64, &str)) -> String {
+    match seconds % large / small {
+        0 => format!("{} {name}", seconds / large),
+        left => format!("{} {name} {left} {rest}", seconds / large),
+    }
 }
 
 /// A gap between two rows, in at most nine cells: `+13 ms`, `+1.5 s`, `+91 s`.
@@ -101,13 +109,11 @@ mod tests {
             (13_000_000, "13 ms", "+13 ms"),
             (1_509_000_000, "1.509 s", "+1.5 s"),
             (91_000_000_000, "1 min 31 s", "+1 min"),
+            (120_000_000_000, "2 min", "+2 min"),
             (7_322_000_000_000, "2 h 2 min", "+2 h"),
             (-5_000_000, "−5 ms", ""),
         ] {
-            assert_eq!(
-                (span_text(nanos).as_str(), gap_text(nanos).as_str()),
-                (span, gap)
-            );
+            assert_eq!((span_text(nanos).as_str(), gap_text(nanos).as_str()), (span, gap));
         }
     }
 

@@ -109,10 +109,7 @@ impl Theme {
     }
 
     pub(crate) fn of(palette: Option<Palette>, unicode: bool) -> Self {
-        Self {
-            palette,
-            glyphs: if unicode { FULL } else { ASCII },
-        }
+        Self { palette, glyphs: if unicode { FULL } else { ASCII } }
     }
 
     pub(crate) fn style(&self, role: Role) -> Style {
@@ -168,28 +165,14 @@ impl Theme {
             return self.style(Role::Faint);
         };
         let strong = level >= Level::Error;
-        let weight = if strong {
-            Modifier::BOLD
-        } else {
-            Modifier::empty()
-        };
+        let weight = if strong { Modifier::BOLD } else { Modifier::empty() };
         let Some(palette) = self.palette else {
             return Style::new().add_modifier(weight);
         };
-        const DUSK: [u32; 6] = [
-            0x5b_6670, 0x7f_93a6, 0xa3_b8a0, 0xe0_a33e, 0xe0_614f, 0xff_5c8a,
-        ];
-        const CHALK: [u32; 6] = [
-            0x80_8890, 0x50_6b85, 0x4a_7048, 0x9a_6200, 0xb3_2d1c, 0xa3_134f,
-        ];
-        const PLAIN: [Color; 6] = [
-            Color::DarkGray,
-            Color::Gray,
-            Color::Green,
-            Color::Yellow,
-            Color::Red,
-            Color::Magenta,
-        ];
+        const DUSK: [u32; 6] = [0x5b_6670, 0x7f_93a6, 0xa3_b8a0, 0xe0_a33e, 0xe0_614f, 0xff_5c8a];
+        const CHALK: [u32; 6] = [0x80_8890, 0x50_6b85, 0x4a_7048, 0x9a_6200, 0xb3_2d1c, 0xa3_134f];
+        const PLAIN: [Color; 6] =
+            [Color::DarkGray, Color::Gray, Color::Green, Color::Yellow, Color::Red, Color::Magenta];
         let colour = match palette {
             Palette::Dusk => Color::from_u32(DUSK[level.index()]),
             Palette::Chalk => Color::from_u32(CHALK[level.index()]),
@@ -206,14 +189,8 @@ impl Theme {
         const CHALK: [u32; 8] = [
             0x1f_5f9e, 0x4a_7a1f, 0x8a_6d00, 0x0b_7568, 0x8f_3f86, 0x5b_48a8, 0xa0_4f10, 0x4f_6068,
         ];
-        const PLAIN: [Color; 6] = [
-            Color::Blue,
-            Color::Green,
-            Color::Yellow,
-            Color::Cyan,
-            Color::Magenta,
-            Color::Gray,
-        ];
+        const PLAIN: [Color; 6] =
+            [Color::Blue, Color::Green, Color::Yellow, Color::Cyan, Color::Magenta, Color::Gray];
         let colour = match self.palette {
             None => return Style::new(),
             Some(Palette::Dusk) => Color::from_u32(DUSK[number % 8]),

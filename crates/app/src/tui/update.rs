@@ -58,11 +58,8 @@ impl App {
             Event::Resize | Event::News => Vec::new(),
             Event::Trail(trail) => {
                 if let Screen::Trail(view) = &mut self.screen {
-                    view.cursor = trail
-                        .steps
-                        .iter()
-                        .position(|s| s.entry.id == view.from)
-                        .unwrap_or(0);
+                    view.cursor =
+                        trail.steps.iter().position(|s| s.entry.id == view.from).unwrap_or(0);
                     view.trail = Some(*trail);
                 }
                 Vec::new()
@@ -84,7 +81,7 @@ impl App {
 
     /// Takes the latest snapshot.
     pub(crate) fn refresh(&mut self, snapshot: Arc<Snapshot>) -> Vec<Effect> {
-        if self.desk.selected.is_none() && !self.desk.follow {
+        if !self.desk.moved && !self.desk.follow {
             self.desk.selected = snapshot.pan.get(0);
         }
         self.snapshot = snapshot;
@@ -94,10 +91,7 @@ impl App {
             && !view.asked
         {
             let text = view.expr.to_string();
-            let done = self
-                .snapshot
-                .lens(Lens::Trail)
-                .is_some_and(|l| l.done && l.text == text);
+            let done = self.snapshot.lens(Lens::Trail).is_some_and(|l| l.done && l.text == text);
             if done && self.snapshot.loaded() {
                 view.asked = true;
                 effects.push(Effect::BuildTrail(view.expr.clone()));
@@ -123,11 +117,7 @@ impl App {
         self.conditions = None;
         let changed = !sieve.meshes.is_empty();
         self.history = cribrum_core::sieve::History::new(sieve.clone());
-        if changed {
-            vec![Effect::Sieve(sieve)]
-        } else {
-            Vec::new()
-        }
+        if changed { vec![Effect::Sieve(sieve)] } else { Vec::new() }
     }
 
     fn key(&mut self, key: KeyEvent) -> Vec<Effect> {
@@ -260,19 +250,14 @@ impl App {
         }
         let id = self.desk.selected?;
         let column = self.desk.column;
-        let label = self.snapshot.sources[self.snapshot.source_of(id)]
-            .label
-            .clone();
+        let label = self.snapshot.sources[self.snapshot.source_of(id)].label.clone();
         let shown = self.fetch(id)?;
         match column {
-            Column::Level => shown
-                .level()
-                .map(|level| Expr::equals(Path::Level, Level::name(level))),
+            Column::Level => {
+                shown.level().map(|level| Expr::equals(Path::Level, Level::name(level)))
+            }
             Column::Source => Some(Expr::equals(Path::Source, &label)),
-            Column::Id => shown
-                .ids
-                .first()
-                .map(|(_, id)| Expr::Id(id.as_str().to_owned())),
+            Column::Id => shown.ids.first().map(|(_, id)| Expr::Id(id.as_str().to_owned())),
             Column::Message => Some(Expr::equals(Path::Message, shown.message.as_str())),
         }
     }
@@ -303,10 +288,7 @@ impl App {
             return;
         }
         let under = std::mem::replace(&mut self.screen, Screen::Desk);
-        self.screen = Screen::Help {
-            under: Box::new(under),
-            from: 0,
-        };
+        self.screen = Screen::Help { under: Box::new(under), from: 0 };
     }
 
     fn page(&self) -> isize {
@@ -345,20 +327,14 @@ impl App {
     }
 
     fn column(&mut self, by: isize) {
-        let at = Column::ALL
-            .iter()
-            .position(|c| *c == self.desk.column)
-            .unwrap_or(0);
+        let at = Column::ALL.iter().position(|c| *c == self.desk.column).unwrap_or(0);
         self.desk.column = Column::ALL[at.saturating_add_signed(by).min(Column::ALL.len() - 1)];
     }
 
     fn open(&mut self) {
         match &mut self.screen {
             Screen::Trail(view) => {
-                let step = view
-                    .trail
-                    .as_ref()
-                    .and_then(|trail| trail.steps.get(view.cursor));
+                let step = view.trail.as_ref().and_then(|trail| trail.steps.get(view.cursor));
                 if let Some(id) = step.map(|step| step.entry.id) {
                     self.screen = Screen::Desk;
                     self.desk.follow = false;
@@ -469,11 +445,9 @@ impl App {
 
     fn copy(&mut self) -> Vec<Effect> {
         let id = match &self.screen {
-            Screen::Trail(view) => view
-                .trail
-                .as_ref()
-                .and_then(|t| t.steps.get(view.cursor))
-                .map(|s| s.entry.id),
+            Screen::Trail(view) => {
+                view.trail.as_ref().and_then(|t| t.steps.get(view.cursor)).map(|s| s.entry.id)
+            }
             _ => self.snapshot.pan.get(self.row()),
         };
         let Some(id) = id else { return Vec::new() };
@@ -545,9 +519,7 @@ impl App {
         if let Some(to) = text.strip_prefix("..") {
             return Expr::parse(&format!("time <= {to}"), &self.context()).map_err(shift(6));
         }
-        let open = text
-            .strip_suffix("..")
-            .or_else(|| (!text.contains("..")).then_some(text));
+        let open = text.strip_suffix("..").or_else(|| (!text.contains("..")).then_some(text));
         match open {
             Some(from) => {
                 Expr::parse(&format!("time >= {from}"), &self.context()).map_err(shift(8))
@@ -581,17 +553,15 @@ impl App {
             }
         };
         self.prompt = None;
-        let changed = self
-            .history
-            .change(|sieve| match (&purpose, floor_of(&expr)) {
-                (Purpose::Window, _) => sieve.set_window(expr),
-                (Purpose::Edit(at), _) if *at < sieve.meshes.len() => {
-                    sieve.meshes[*at] = Mesh::of(expr)
-                }
-                // A level floor that is typed is the floor that < and > change.
-                (Purpose::Sift, Some(level)) => sieve.set_floor(Some(level)),
-                _ => sieve.meshes.push(Mesh::of(expr)),
-            });
+        let changed = self.history.change(|sieve| match (&purpose, floor_of(&expr)) {
+            (Purpose::Window, _) => sieve.set_window(expr),
+            (Purpose::Edit(at), _) if *at < sieve.meshes.len() => {
+                sieve.meshes[*at] = Mesh::of(expr)
+            }
+            // A level floor that is typed is the floor that < and > change.
+            (Purpose::Sift, Some(level)) => sieve.set_floor(Some(level)),
+            _ => sieve.meshes.push(Mesh::of(expr)),
+        });
         let mut effects = vec![Effect::Lens(Lens::Sift, None)];
         if changed {
             effects.extend(self.sifted());
@@ -603,10 +573,7 @@ impl App {
         self.prompt = None;
         let expr = words(text);
         self.found = expr.is_some().then(|| text.trim().to_owned());
-        vec![
-            Effect::Lens(Lens::Sift, None),
-            Effect::Lens(Lens::Find, expr),
-        ]
+        vec![Effect::Lens(Lens::Sift, None), Effect::Lens(Lens::Find, expr)]
     }
 
     fn save(&mut self, text: &str) -> Vec<Effect> {

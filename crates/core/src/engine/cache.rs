@@ -13,9 +13,7 @@ use crate::{
 const KEPT: usize = 24;
 
 pub(super) fn seconds(name: &str, text: &str) -> Option<f64> {
-    crate::query::is_duration_name(name)
-        .then(|| crate::query::seconds(name, text))
-        .flatten()
+    crate::query::is_duration_name(name).then(|| crate::query::seconds(name, text)).flatten()
 }
 
 /// An entry as it may be shown.
@@ -76,10 +74,7 @@ impl<'s> Reader<'s> {
     /// A reader of a snapshot's entries.
     #[must_use]
     pub fn new(snapshot: &'s Snapshot) -> Self {
-        Self {
-            snapshot,
-            kept: VecDeque::new(),
-        }
+        Self { snapshot, kept: VecDeque::new() }
     }
 
     /// Reads an entry whole and hands it over under the veil.
@@ -116,20 +111,13 @@ impl<'s> Reader<'s> {
         }
         let mut bytes = match self.kept.len() {
             0..KEPT => Vec::new(),
-            _ => self
-                .kept
-                .pop_back()
-                .map(|(_, old)| old.bytes)
-                .unwrap_or_default(),
+            _ => self.kept.pop_back().map(|(_, old)| old.bytes).unwrap_or_default(),
         };
         block.read_all(&mut bytes)?;
         let mut lines = Vec::with_capacity(block.len());
         let (mut at, mut line) = (0, 0u32);
         for index in 0..block.len() {
-            let start = block
-                .records(index)
-                .next()
-                .map_or(at, |record| record.start);
+            let start = block.records(index).next().map_or(at, |record| record.start);
             let start = start.min(bytes.len());
             let passed = memchr::memchr_iter(b'\n', &bytes[at..start]).count();
             line = line.saturating_add(u32::try_from(passed).unwrap_or(u32::MAX));

@@ -84,10 +84,7 @@ impl Coordinator {
     ) -> io::Result<Self> {
         let workers = Workers::start(&veil)?;
         Ok(Self {
-            reading: sources
-                .iter()
-                .map(|source| Reading::open(source, &options))
-                .collect(),
+            reading: sources.iter().map(|source| Reading::open(source, &options)).collect(),
             status: vec![SourceStatus::default(); sources.len()],
             last_block: vec![None; sources.len()],
             sources: Arc::new(sources),
@@ -198,11 +195,8 @@ impl Coordinator {
         self.dirty = true;
         match command {
             Command::Sieve(sieve) => {
-                self.keys = sieve
-                    .meshes
-                    .iter()
-                    .map(|mesh| Arc::from(mesh.key().as_str()))
-                    .collect();
+                self.keys =
+                    sieve.meshes.iter().map(|mesh| Arc::from(mesh.key().as_str())).collect();
                 for (mesh, key) in sieve.meshes.iter().zip(self.keys.clone()) {
                     self.require(&key, mesh.expr());
                 }
@@ -227,16 +221,13 @@ impl Coordinator {
     fn require(&mut self, key: &Arc<str>, expr: Expr) {
         self.clock += 1;
         let (clock, blocks) = (self.clock, self.blocks.len());
-        let judgement = self
-            .judgements
-            .entry(Arc::clone(key))
-            .or_insert_with(|| Judgement {
-                predicate: Arc::new(Predicate::new(expr)),
-                bits: vec![None; blocks],
-                pending: vec![false; blocks],
-                cancelled: Arc::default(),
-                used: clock,
-            });
+        let judgement = self.judgements.entry(Arc::clone(key)).or_insert_with(|| Judgement {
+            predicate: Arc::new(Predicate::new(expr)),
+            bits: vec![None; blocks],
+            pending: vec![false; blocks],
+            cancelled: Arc::default(),
+            used: clock,
+        });
         judgement.used = clock;
     }
 
@@ -268,9 +259,7 @@ impl Coordinator {
     }
 
     fn judging(&self) -> bool {
-        self.judgements
-            .values()
-            .any(|judgement| judgement.pending.contains(&true))
+        self.judgements.values().any(|judgement| judgement.pending.contains(&true))
     }
 
     /// Queues what is missing of the conditions in use.
@@ -307,24 +296,14 @@ impl Coordinator {
     fn take(&mut self, outcome: Outcome) {
         self.dirty = true;
         match outcome {
-            Outcome::Read {
-                source,
-                run,
-                number,
-                cut,
-            } => {
+            Outcome::Read { source, run, number, cut } => {
                 self.in_flight -= 1;
                 for sealed in self.reading[source].take(run, number, cut) {
                     self.store(source, sealed);
                 }
                 self.judge();
             }
-            Outcome::Judged {
-                key,
-                number,
-                edition,
-                bits,
-            } => {
+            Outcome::Judged { key, number, edition, bits } => {
                 let Some(judgement) = self.judgements.get_mut(&key) else {
                     return;
                 };
@@ -405,9 +384,7 @@ impl Coordinator {
         }
         let lines = block.len() as u64;
         status.lines = status.lines.max(block.first_line - 1 + lines);
-        status
-            .layouts
-            .sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));
+        status.layouts.sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));
     }
 
     /// The bits of the sieve's meshes for a block: nothing for a mesh that is off. `None` while one is
@@ -447,9 +424,7 @@ impl Coordinator {
                 passed.push(None);
             }
         }
-        funnel
-            .rows
-            .resize(self.sieve.meshes.len(), crate::sieve::FunnelRow::default());
+        funnel.rows.resize(self.sieve.meshes.len(), crate::sieve::FunnelRow::default());
         if funnel.left() == 0 && missing == 0 {
             for (number, block) in self.blocks.iter().enumerate() {
                 if let Some(bits) = self.bits_of(number) {
@@ -495,11 +470,8 @@ impl Coordinator {
         }
         new.sort_unstable();
         self.order.merge(&self.blocks, &new);
-        let has = |id: EntryId| {
-            passed[id.block()]
-                .as_ref()
-                .is_some_and(|bits| bits.has(id.index()))
-        };
+        let has =
+            |id: EntryId| passed[id.block()].as_ref().is_some_and(|bits| bits.has(id.index()));
         if std::mem::take(&mut self.full) {
             for (number, bits) in passed.iter().enumerate() {
                 self.admitted[number] = bits.as_ref().map_or(0, Bits::len);

@@ -65,9 +65,7 @@ impl Workers {
         let (urgent, urgent_jobs) = unbounded();
         let (steady, steady_jobs) = unbounded();
         let (results, outcomes) = unbounded();
-        let count = std::thread::available_parallelism()
-            .map_or(2, usize::from)
-            .clamp(1, 16);
+        let count = std::thread::available_parallelism().map_or(2, usize::from).clamp(1, 16);
         for number in 0..count {
             let (urgent, steady): (Receiver<Job>, Receiver<Job>) =
                 (urgent_jobs.clone(), steady_jobs.clone());
@@ -87,12 +85,7 @@ impl Workers {
                 }
             })?;
         }
-        Ok(Self {
-            urgent,
-            steady,
-            outcomes,
-            count,
-        })
+        Ok(Self { urgent, steady, outcomes, count })
     }
 
     pub(super) fn queue(&self, job: Job) {
@@ -108,27 +101,10 @@ impl Workers {
 impl Job {
     fn run(self, veil: &Veil) -> Outcome {
         match self {
-            Self::Read {
-                source,
-                run,
-                number,
-                segment,
-                dialect,
-                chunk,
-            } => Outcome::Read {
-                source,
-                run,
-                number,
-                cut: lines::read(&segment, &dialect, &chunk),
-            },
-            Self::Judge {
-                key,
-                predicate,
-                number,
-                block,
-                source,
-                cancelled,
-            } => {
+            Self::Read { source, run, number, segment, dialect, chunk } => {
+                Outcome::Read { source, run, number, cut: lines::read(&segment, &dialect, &chunk) }
+            }
+            Self::Judge { key, predicate, number, block, source, cancelled } => {
                 let judge = || predicate.judge(&block, &source[block.source.index()], veil);
                 Outcome::Judged {
                     key,

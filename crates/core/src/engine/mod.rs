@@ -58,10 +58,7 @@ impl Engine {
     ) -> std::io::Result<Self> {
         let (commands, orders) = unbounded();
         let (settle, settled) = crossbeam_channel::bounded(1);
-        let latest = Arc::new(Mutex::new(Arc::new(Snapshot::empty(
-            &sources,
-            veil.clone(),
-        ))));
+        let latest = Arc::new(Mutex::new(Arc::new(Snapshot::empty(&sources, veil.clone()))));
         let shared = Arc::clone(&latest);
         let publish = move |snapshot: Snapshot| {
             let quiet = snapshot.settled();
@@ -74,14 +71,8 @@ impl Engine {
         };
         let coordinator =
             coordinator::Coordinator::new(sources, options, veil, orders, Box::new(publish))?;
-        std::thread::Builder::new()
-            .name("coordinator".into())
-            .spawn(move || coordinator.run())?;
-        Ok(Self {
-            commands,
-            latest,
-            settled,
-        })
+        std::thread::Builder::new().name("coordinator".into()).spawn(move || coordinator.run())?;
+        Ok(Self { commands, latest, settled })
     }
 
     /// The latest state. Cost: a lock held for a moment.

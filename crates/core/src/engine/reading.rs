@@ -204,9 +204,7 @@ impl Reading {
 
     /// Whether more can come without a change of the file system.
     pub(super) fn streaming(&self) -> bool {
-        self.spool
-            .as_ref()
-            .is_some_and(|spool| !spool.ended() || spool.len() > self.size)
+        self.spool.as_ref().is_some_and(|spool| !spool.ended() || spool.len() > self.size)
     }
 
     pub(super) fn is_stream(&self) -> bool {
@@ -222,10 +220,7 @@ impl Reading {
 
     /// The share of the source that has been asked for; `None` when all of it has.
     pub(super) fn asked_share(&self) -> Option<f64> {
-        #[expect(
-            clippy::cast_precision_loss,
-            reason = "a share for choosing what to read next"
-        )]
+        #[expect(clippy::cast_precision_loss, reason = "a share for choosing what to read next")]
         (self.next < self.size && self.segment.is_some())
             .then(|| self.next as f64 / self.size as f64)
     }
@@ -247,11 +242,7 @@ impl Reading {
             number: self.asked - 1,
             segment,
             dialect: Arc::clone(&self.dialect),
-            chunk: Chunk {
-                range: start..end,
-                size: self.size,
-                carry: self.resume.take(),
-            },
+            chunk: Chunk { range: start..end, size: self.size, carry: self.resume.take() },
         })
     }
 
@@ -291,10 +282,7 @@ impl Reading {
             && let Some(tail) = &mut self.tail
         {
             let replaces = std::mem::replace(&mut tail.stored, true);
-            let part = Part {
-                columns: tail.part.columns.clone(),
-                ..tail.part
-            };
+            let part = Part { columns: tail.part.columns.clone(), ..tail.part };
             let (first_line, end) = (tail.first_line, self.end);
             sealed.push(self.seal(part, first_line, end, replaces));
         }
@@ -306,17 +294,12 @@ impl Reading {
         let base_line = self.lines;
         if !cut.lead.is_empty() {
             let tail = self.tail.take();
-            let (first_line, stored) = tail.as_ref().map_or((base_line + 1, false), |tail| {
-                (tail.first_line, tail.stored)
-            });
+            let (first_line, stored) =
+                tail.as_ref().map_or((base_line + 1, false), |tail| (tail.first_line, tail.stored));
             let time = tail.as_ref().and_then(|tail| tail.time);
             let carry = std::mem::take(&mut self.carry);
-            let mut cutter = Cutter::resume(
-                &self.dialect,
-                carry,
-                tail.map(|tail| tail.part),
-                cut.lead_at,
-            );
+            let mut cutter =
+                Cutter::resume(&self.dialect, carry, tail.map(|tail| tail.part), cut.lead_at);
             cutter.run(&cut.lead, cut.lead_at);
             let (parts, carry, ..) = cutter.finish();
             self.carry = carry;
@@ -367,12 +350,7 @@ impl Reading {
                     stored = false;
                 }
                 None => {
-                    self.tail = Some(Tail {
-                        part,
-                        first_line: line,
-                        time,
-                        stored,
-                    });
+                    self.tail = Some(Tail { part, first_line: line, time, stored });
                 }
             }
             time = last_time;

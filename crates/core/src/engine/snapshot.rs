@@ -50,10 +50,7 @@ impl LensView {
     /// Whether the expression holds for an entry.
     #[must_use]
     pub fn has(&self, id: EntryId) -> bool {
-        self.bits
-            .get(id.block())
-            .and_then(Option::as_ref)
-            .is_some_and(|bits| bits.has(id.index()))
+        self.bits.get(id.block()).and_then(Option::as_ref).is_some_and(|bits| bits.has(id.index()))
     }
 
     /// The entries in the order of blocks.
@@ -105,11 +102,7 @@ impl SourceStatus {
     /// Entries that a layout took.
     #[must_use]
     pub fn understood(&self) -> usize {
-        self.layouts
-            .iter()
-            .filter(|(layout, _)| layout.understood())
-            .map(|(_, n)| n)
-            .sum()
+        self.layouts.iter().filter(|(layout, _)| layout.understood()).map(|(_, n)| n).sum()
     }
 }
 
@@ -207,10 +200,7 @@ impl Snapshot {
             sieve: Sieve::default(),
             funnel: Funnel::default(),
             volume: Volume::default(),
-            progress: Progress {
-                read: (0, 1),
-                ..Progress::default()
-            },
+            progress: Progress { read: (0, 1), ..Progress::default() },
             lenses: [const { None }; 4],
             blocks: Vec::new(),
             veil,
@@ -243,11 +233,7 @@ impl Snapshot {
     pub fn pan_volume(&self, most: usize) -> Volume {
         let timed = || self.pan.iter_from(0).filter(|id| self.time(*id).is_some());
         let first = timed().next().and_then(|id| self.time(id));
-        let last = self
-            .pan
-            .len()
-            .checked_sub(1)
-            .and_then(|row| self.pan.get(row));
+        let last = self.pan.len().checked_sub(1).and_then(|row| self.pan.get(row));
         let (Some(first), Some(last)) = (first, last.and_then(|id| self.time(id))) else {
             return Volume::default();
         };
@@ -299,10 +285,7 @@ impl Snapshot {
     /// The first row of the pan at or after a time.
     #[must_use]
     pub fn row_at(&self, time: i64) -> usize {
-        self.pan.lower_bound(
-            &self.blocks,
-            (time, crate::source::SourceId(0), EntryId::new(0, 0)),
-        )
+        self.pan.lower_bound(&self.blocks, (time, crate::source::SourceId(0), EntryId::new(0, 0)))
     }
 
     /// Reads an entry for a row on the desk.
@@ -409,9 +392,7 @@ impl Snapshot {
     }
 
     pub(crate) fn block(&self, id: EntryId) -> Option<&Arc<Block>> {
-        self.blocks
-            .get(id.block())
-            .filter(|block| id.index() < block.len())
+        self.blocks.get(id.block()).filter(|block| id.index() < block.len())
     }
 
     fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
@@ -430,11 +411,7 @@ impl Snapshot {
 /// The ids of an entry, the one that names a request best first.
 pub(crate) fn sorted_ids(entry: &Entry<'_>) -> Vec<(&'static str, String)> {
     let rank = |kind: &str| crate::entry::ids::KINDS.iter().position(|k| *k == kind);
-    let mut ids: Vec<_> = entry
-        .ids()
-        .into_iter()
-        .map(|(k, v)| (k, v.into_owned()))
-        .collect();
+    let mut ids: Vec<_> = entry.ids().into_iter().map(|(k, v)| (k, v.into_owned())).collect();
     ids.sort_by_key(|(kind, _)| rank(kind));
     ids
 }

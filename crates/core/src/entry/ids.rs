@@ -39,14 +39,8 @@ pub(crate) fn role(name: &[u8]) -> Role {
 }
 
 /// The kinds of ids, the one that names a single request best first.
-pub(crate) const KINDS: [&str; 6] = [
-    "request_id",
-    "correlation_id",
-    "trace_id",
-    "session",
-    "span_id",
-    "id",
-];
+pub(crate) const KINDS: [&str; 6] =
+    ["request_id", "correlation_id", "trace_id", "session", "span_id", "id"];
 
 /// All ids of an entry, each value once, as kind and value. Ids without a name, found by their form in
 /// the message, are of the kind `id`.
@@ -81,13 +75,7 @@ fn named<'s>(fields: &'s [Field<'_>], found: &mut Vec<(&'static str, Cow<'s, str
 /// The trace id out of a W3C `traceparent` (`00-<32 hex>-<16 hex>-<2 hex>`), else the value itself.
 fn trace_of(value: &str) -> &str {
     let mut parts = value.split('-');
-    match (
-        parts.next(),
-        parts.next(),
-        parts.next(),
-        parts.next(),
-        parts.next(),
-    ) {
+    match (parts.next(), parts.next(), parts.next(), parts.next(), parts.next()) {
         (Some(version), Some(trace), Some(span), Some(_), None)
             if version.len() == 2 && trace.len() == 32 && span.len() == 16 =>
         {
@@ -99,8 +87,7 @@ fn trace_of(value: &str) -> &str {
 
 /// The runs of letters, digits and dashes in a text.
 fn tokens(text: &str) -> impl Iterator<Item = &str> {
-    text.split(|c: char| !c.is_ascii_alphanumeric() && c != '-')
-        .filter(|token| token.len() >= 16)
+    text.split(|c: char| !c.is_ascii_alphanumeric() && c != '-').filter(|token| token.len() >= 16)
 }
 
 /// Whether a token looks like an id: a UUID, a ULID, or 16 and more hexadecimal digits with both

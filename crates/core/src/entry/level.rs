@@ -24,14 +24,8 @@ pub enum Level {
 
 impl Level {
     /// All levels, mildest first.
-    pub const ALL: [Self; 6] = [
-        Self::Trace,
-        Self::Debug,
-        Self::Info,
-        Self::Warn,
-        Self::Error,
-        Self::Fatal,
-    ];
+    pub const ALL: [Self; 6] =
+        [Self::Trace, Self::Debug, Self::Info, Self::Warn, Self::Error, Self::Fatal];
 
     /// The level's name in lower case.
     #[must_use]
@@ -180,10 +174,7 @@ mod tests {
             let severity = Severity::new(number).unwrap();
             let level = severity.level();
             assert!(level.floor() <= severity, "{number}");
-            assert!(
-                level.graver().is_none_or(|next| severity < next.floor()),
-                "{number}"
-            );
+            assert!(level.graver().is_none_or(|next| severity < next.floor()), "{number}");
         }
         assert_eq!((Severity::new(0), Severity::new(25)), (None, None));
     }
@@ -198,11 +189,7 @@ mod tests {
             ("", None),
             ("informationals", None),
         ] {
-            assert_eq!(
-                Severity::from_word(word.as_bytes()).map(Severity::number),
-                want,
-                "{word}"
-            );
+            assert_eq!(Severity::from_word(word.as_bytes()).map(Severity::number), want, "{word}");
         }
     }
 }

@@ -50,12 +50,7 @@ impl<'a> Entry<'a> {
 
     /// An entry without text, to be filled by a layout.
     pub(crate) fn empty(raw: &'a [u8]) -> Self {
-        Self {
-            message: Cow::Borrowed(""),
-            body: None,
-            ..Self::plain(&raw[..0])
-        }
-        .of(raw)
+        Self { message: Cow::Borrowed(""), body: None, ..Self::plain(&raw[..0]) }.of(raw)
     }
 
     fn of(mut self, raw: &'a [u8]) -> Self {
@@ -69,15 +64,8 @@ impl<'a> Entry<'a> {
         let mut field = Field::new(name, value, span);
         field.role = match ids::role(field.name.as_bytes()) {
             Role::Time if self.stamp.is_none() => {
-                self.stamp = field
-                    .value
-                    .text()
-                    .and_then(|text| Stamp::read(text.as_bytes()));
-                if self.stamp.is_some() {
-                    Role::Time
-                } else {
-                    Role::Plain
-                }
+                self.stamp = field.value.text().and_then(|text| Stamp::read(text.as_bytes()));
+                if self.stamp.is_some() { Role::Time } else { Role::Plain }
             }
             Role::Level if self.level_raw.is_none() => match field.value.text() {
                 Some(text) => {
@@ -101,12 +89,7 @@ impl<'a> Entry<'a> {
                 }
                 _ => Role::Plain,
             },
-            Role::Id(kind)
-                if field
-                    .value
-                    .text()
-                    .is_some_and(|t| !t.is_empty() && t != "-") =>
-            {
+            Role::Id(kind) if field.value.text().is_some_and(|t| !t.is_empty() && t != "-") => {
                 Role::Id(kind)
             }
             _ => Role::Plain,

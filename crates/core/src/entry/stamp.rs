@@ -107,9 +107,7 @@ impl Stamp {
         }
         let mut value: i64 = 0;
         for byte in whole {
-            value = value
-                .checked_mul(10)?
-                .checked_add(i64::from(digit(*byte)?))?;
+            value = value.checked_mul(10)?.checked_add(i64::from(digit(*byte)?))?;
         }
         let (unit, unit_digits) = match whole.len() {
             10 => (SECOND, 0),
@@ -134,11 +132,7 @@ impl Stamp {
                 digits += 1;
             }
         }
-        Some(Self {
-            wall: nanos,
-            offset: Offset::Fixed(0),
-            digits,
-        })
+        Some(Self { wall: nanos, offset: Offset::Fixed(0), digits })
     }
 
     /// Reads a whole value as a time, in any of the forms above.
@@ -160,9 +154,7 @@ impl Stamp {
         offset: Offset,
         digits: u8,
     ) -> Option<Self> {
-        let wall = (days * 86_400 + seconds)
-            .checked_mul(SECOND)?
-            .checked_add(fraction)?;
+        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
         // Room for the largest offset, so that `nanos` can't overflow.
         (wall.unsigned_abs() < (i64::MAX - 200_000 * SECOND).unsigned_abs()).then_some(Self {
             wall,
@@ -256,11 +248,7 @@ fn days(year: i64, month: i64, day: i64) -> Option<i64> {
     if day < 1 || day > last {
         return None;
     }
-    let (year, month) = if month > 2 {
-        (year, month - 3)
-    } else {
-        (year - 1, month + 9)
-    };
+    let (year, month) = if month > 2 { (year, month - 3) } else { (year - 1, month + 9) };
     let era = year.div_euclid(400);
     let of_era = year.rem_euclid(400);
     let of_year = (153 * month + 2) / 5 + day - 1;
@@ -300,11 +288,7 @@ mod tests {
             "1773470462340000",
         ] {
             let stamp = Stamp::read(written.as_bytes()).unwrap_or_else(|| panic!("{written}"));
-            assert_eq!(
-                rfc3339(stamp.nanos(None), 3),
-                "2026-03-14T06:41:02.340Z",
-                "{written}"
-            );
+            assert_eq!(rfc3339(stamp.nanos(None), 3), "2026-03-14T06:41:02.340Z", "{written}");
         }
     }
 

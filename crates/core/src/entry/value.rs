@@ -37,12 +37,7 @@ pub(crate) struct Field<'a> {
 
 impl<'a> Field<'a> {
     pub(crate) fn new(name: impl Into<Cow<'a, str>>, value: Value<'a>, span: Range<usize>) -> Self {
-        Self {
-            name: name.into(),
-            value,
-            span,
-            role: Role::Plain,
-        }
+        Self { name: name.into(), value, span, role: Role::Plain }
     }
 }
 

@@ -40,10 +40,7 @@ pub(super) fn entry(
         None => text.push_str("null"),
     }
     text.push_str(",\"level_raw\":");
-    optional(
-        &mut text,
-        veiled.level_raw().as_ref().map(crate::veil::Clean::as_str),
-    );
+    optional(&mut text, veiled.level_raw().as_ref().map(crate::veil::Clean::as_str));
     for name in ["source", "file"] {
         let _ = write!(text, ",\"{name}\":");
         string(&mut text, source);
@@ -55,10 +52,7 @@ pub(super) fn entry(
         placed.lines,
         block.layout(index).name()
     );
-    optional(
-        &mut text,
-        veiled.logger().as_ref().map(crate::veil::Clean::as_str),
-    );
+    optional(&mut text, veiled.logger().as_ref().map(crate::veil::Clean::as_str));
     text.push_str(",\"message\":");
     let message = veiled.message();
     match veiled.body() {
@@ -83,18 +77,12 @@ pub(super) fn entry(
     map(&mut text, &veiled.fields(false));
     text.push_str(",\"derived\":[");
     let derived = [
-        (
-            "time",
-            block.time_derived(index) && time != crate::store::NO_TIME,
-        ),
+        ("time", block.time_derived(index) && time != crate::store::NO_TIME),
         ("level", entry.level_derived),
         ("message", entry.message_derived),
     ];
-    let names: Vec<String> = derived
-        .iter()
-        .filter(|(_, is)| *is)
-        .map(|(name, _)| format!("\"{name}\""))
-        .collect();
+    let names: Vec<String> =
+        derived.iter().filter(|(_, is)| *is).map(|(name, _)| format!("\"{name}\"")).collect();
     text.push_str(&names.join(","));
     text.push_str("]}");
     out.extend_from_slice(text.as_bytes());

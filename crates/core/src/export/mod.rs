@@ -61,11 +61,7 @@ impl<'s> Exporter<'s> {
         zone: Option<TimeZone>,
         terminal: bool,
     ) -> Self {
-        let widest = snapshot
-            .sources
-            .iter()
-            .map(|s| s.label.chars().count())
-            .max();
+        let widest = snapshot.sources.iter().map(|s| s.label.chars().count()).max();
         Self {
             snapshot,
             reader: Reader::new(snapshot),
@@ -104,10 +100,7 @@ impl<'s> Exporter<'s> {
         if let Err(error) = read {
             self.line = line;
             let name = &self.snapshot.sources[self.snapshot.source_of(id)].name;
-            return Err(Error::Source {
-                source_name: name.clone(),
-                error,
-            });
+            return Err(Error::Source { source_name: name.clone(), error });
         }
         if self.terminal && self.format != Format::Jsonl {
             let text = String::from_utf8_lossy(&line).into_owned();

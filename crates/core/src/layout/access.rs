@@ -11,9 +11,11 @@ use crate::entry::{Entry, Severity, Stamp};
 
 pub(super) struct Access;
 
+pub(super) const NAME: &str = "access";
+
 impl Layout for Access {
     fn name(&self) -> &'static str {
-        "access"
+        NAME
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -34,11 +36,9 @@ impl Layout for Access {
         entry.severity = Some(Severity::of_status(parts.code));
         entry.level_derived = true;
         entry.message_derived = true;
-        for (name, span) in [
-            ("remote", &parts.host),
-            ("ident", &parts.ident),
-            ("user", &parts.user),
-        ] {
+        for (name, span) in
+            [("remote", &parts.host), ("ident", &parts.ident), ("user", &parts.user)]
+        {
             if line[span.clone()] != *b"-" {
                 entry.take_bytes(name, span.clone());
             }
@@ -132,9 +132,7 @@ impl Parts {
         if line[request_end + 1] != b' ' || !digits.iter().all(u8::is_ascii_digit) {
             return None;
         }
-        let code = digits
-            .iter()
-            .fold(0u16, |sum, digit| sum * 10 + u16::from(digit - b'0'));
+        let code = digits.iter().fold(0u16, |sum, digit| sum * 10 + u16::from(digit - b'0'));
         let bytes = match line.get(status + 3) {
             Some(b' ') => status + 4,
             None => line.len(),

@@ -22,10 +22,8 @@ impl Header {
     pub(crate) fn read(line: &[u8]) -> Option<Self> {
         let text = std::str::from_utf8(line).ok()?;
         let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-        let names: Vec<String> = text
-            .split(',')
-            .map(|name| name.trim().trim_matches('"').to_owned())
-            .collect();
+        let names: Vec<String> =
+            text.split(',').map(|name| name.trim().trim_matches('"').to_owned()).collect();
         let plain = |name: &String| {
             name.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '@')
                 && name.len() <= 64
@@ -36,12 +34,7 @@ impl Header {
         }
         let of_role = |role| names.iter().position(|n| ids::role(n.as_bytes()) == role);
         let time = of_role(Role::Time)?;
-        Some(Self {
-            line: line.to_vec(),
-            time: Some(time),
-            level: of_role(Role::Level),
-            names,
-        })
+        Some(Self { line: line.to_vec(), time: Some(time), level: of_role(Role::Level), names })
     }
 }
 
@@ -64,11 +57,8 @@ impl Layout for Csv {
             }
             count += 1;
         }
-        let fits = if head.open {
-            count <= header.names.len()
-        } else {
-            count == header.names.len()
-        };
+        let fits =
+            if head.open { count <= header.names.len() } else { count == header.names.len() };
         (fits && head.stamp.is_some()).then_some(head)
     }
 
@@ -87,9 +77,7 @@ impl Layout for Csv {
             let value = if !cell.quoted {
                 Value::untyped(bytes)
             } else if memchr::memmem::find(bytes, b"\"\"").is_some() {
-                Value::Text(Cow::Owned(
-                    String::from_utf8_lossy(bytes).replace("\"\"", "\""),
-                ))
+                Value::Text(Cow::Owned(String::from_utf8_lossy(bytes).replace("\"\"", "\"")))
             } else {
                 Value::Text(String::from_utf8_lossy(bytes))
             };
@@ -146,11 +134,7 @@ impl Iterator for Cells<'_> {
             loop {
                 let Some(found) = memchr::memchr(b'"', row.get(to..).unwrap_or_default()) else {
                     self.at = None;
-                    return Some(Cell {
-                        span: start + 1..row.len(),
-                        quoted: true,
-                        open: true,
-                    });
+                    return Some(Cell { span: start + 1..row.len(), quoted: true, open: true });
                 };
                 to += found;
                 if row.get(to + 1) == Some(&b'"') {
@@ -159,11 +143,7 @@ impl Iterator for Cells<'_> {
                 }
                 let after = memchr::memchr(b',', &row[to + 1..]).map(|more| to + 1 + more + 1);
                 self.at = after;
-                return Some(Cell {
-                    span: start + 1..to,
-                    quoted: true,
-                    open: false,
-                });
+                return Some(Cell { span: start + 1..to, quoted: true, open: false });
             }
         }
         let end = memchr::memchr(b',', &row[start..]).map(|to| start + to);
@@ -172,10 +152,6 @@ impl Iterator for Cells<'_> {
         if end.is_none() && row[start..stop].ends_with(b"\r") {
             stop -= 1;
         }
-        Some(Cell {
-            span: start..stop,
-            quoted: false,
-            open: false,
-        })
+        Some(Cell { span: start..stop, quoted: false, open: false })
     }
 }

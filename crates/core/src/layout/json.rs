@@ -80,10 +80,7 @@ fn is_scalar(first: u8) -> bool {
 }
 
 fn unquoted(value: &[u8]) -> &[u8] {
-    value
-        .strip_prefix(b"\"")
-        .and_then(|v| v.strip_suffix(b"\""))
-        .unwrap_or(value)
+    value.strip_prefix(b"\"").and_then(|v| v.strip_suffix(b"\"")).unwrap_or(value)
 }
 
 /// A place in JSON text. Every step gives `None` where the text is not JSON.
@@ -302,10 +299,7 @@ fn unicode(text: &str) -> (char, &str) {
         let character = char::from_u32(code).unwrap_or(char::REPLACEMENT_CHARACTER);
         return (character, rest.get(4..).unwrap_or_default());
     }
-    (
-        char::from_u32(first).unwrap_or(char::REPLACEMENT_CHARACTER),
-        after,
-    )
+    (char::from_u32(first).unwrap_or(char::REPLACEMENT_CHARACTER), after)
 }
 
 #[cfg(test)]
@@ -324,11 +318,7 @@ mod tests {
             r#"{"a":"}"#,
             "{a: 1}",
         ] {
-            assert_eq!(
-                Json.head(line.as_bytes(), &Dialect::default()),
-                None,
-                "{line}"
-            );
+            assert_eq!(Json.head(line.as_bytes(), &Dialect::default()), None, "{line}");
         }
     }
 

@@ -60,14 +60,8 @@ pub(crate) trait Layout: Sync {
 }
 
 /// All layouts, in the order in which they are asked.
-static LAYOUTS: [&dyn Layout; 6] = [
-    &json::Json,
-    &access::Access,
-    &delimited::Delimited,
-    &csv::Csv,
-    &pairs::Pairs,
-    &text::Text,
-];
+static LAYOUTS: [&dyn Layout; 6] =
+    [&json::Json, &access::Access, &delimited::Delimited, &csv::Csv, &pairs::Pairs, &text::Text];
 
 /// A layout's number in the index, or the mark of a line that no layout took.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -79,10 +73,7 @@ impl LayoutId {
 
     /// Every layout and, last, [`LayoutId::PLAIN`].
     pub fn all() -> impl Iterator<Item = Self> {
-        (0..LAYOUTS.len())
-            .filter_map(|at| u8::try_from(at).ok())
-            .map(Self)
-            .chain([Self::PLAIN])
+        (0..LAYOUTS.len()).filter_map(|at| u8::try_from(at).ok()).map(Self).chain([Self::PLAIN])
     }
 
     /// The layout of a name, as `--layout` and queries take it.
@@ -101,6 +92,12 @@ impl LayoutId {
     #[must_use]
     pub fn understood(self) -> bool {
         self != Self::PLAIN
+    }
+
+    /// Whether the entry is one request that a server answered.
+    #[must_use]
+    pub fn is_access(self) -> bool {
+        self.name() == access::NAME
     }
 
     pub(crate) fn bits(self) -> u8 {
@@ -144,11 +141,7 @@ impl Dialect {
     /// What is set for a source before anything is learnt from it.
     #[must_use]
     pub fn new(zone: Option<TimeZone>, forced: Option<LayoutId>) -> Self {
-        Self {
-            zone,
-            forced,
-            ..Self::default()
-        }
+        Self { zone, forced, ..Self::default() }
     }
 
     /// Learns from the first bytes of a source what its lines don't say one by one.
@@ -157,10 +150,7 @@ impl Dialect {
             .split(|byte| *byte == b'\n')
             .take(64)
             .find_map(|line| csv::Header::read(crate::entry::trim_cr(line)));
-        let mut learnt = Self {
-            header,
-            ..self.clone()
-        };
+        let mut learnt = Self { header, ..self.clone() };
         let mut met = beginning
             .split(|byte| *byte == b'\n')
             .filter_map(|line| learnt.detect(crate::entry::trim_cr(line)))
@@ -178,9 +168,7 @@ impl Dialect {
 
     /// Whether the line is the header of the columns, which is no entry.
     pub(crate) fn is_header(&self, line: &[u8]) -> bool {
-        self.header
-            .as_ref()
-            .is_some_and(|header| header.line == line)
+        self.header.as_ref().is_some_and(|header| header.line == line)
     }
 
     /// Finds the layout that takes the line.

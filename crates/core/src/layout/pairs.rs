@@ -79,10 +79,7 @@ pub(super) struct Pair {
 /// spaces around it, and a value up to the next space or, quoted, up to its closing quote.
 pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
     let rest = line.get(at..)?;
-    if !rest
-        .first()
-        .is_some_and(|b| b.is_ascii_alphabetic() || matches!(b, b'_' | b'@'))
-    {
+    if !rest.first().is_some_and(|b| b.is_ascii_alphabetic() || matches!(b, b'_' | b'@')) {
         return None;
     }
     let length = rest.iter().take(65).position(|b| {
@@ -98,22 +95,14 @@ pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
         while let Some(found) = memchr::memchr2(b'"', b'\\', line.get(to..)?) {
             to += found;
             if line[to] == b'"' {
-                return Some(Pair {
-                    name,
-                    value: start + 1..to,
-                    end: to + 1,
-                });
+                return Some(Pair { name, value: start + 1..to, end: to + 1 });
             }
             to += 2;
         }
         // Never closed: the quote is part of the value.
     }
     let end = memchr::memchr(b' ', &line[start..]).map_or(line.len(), |to| start + to);
-    Some(Pair {
-        name,
-        value: start..end,
-        end,
-    })
+    Some(Pair { name, value: start..end, end })
 }
 
 /// The value of a pair, escapes resolved where it was quoted.
@@ -178,9 +167,7 @@ impl<'a> Entry<'a> {
     fn take_pair(&mut self, name: Cow<'a, str>, value: Value<'a>, span: Range<usize>) {
         match ids::role(name.as_bytes()) {
             Role::Id(_) => self.take(name, value, span),
-            _ => self
-                .fields
-                .push(crate::entry::Field::new(name, value, span)),
+            _ => self.fields.push(crate::entry::Field::new(name, value, span)),
         }
     }
 }

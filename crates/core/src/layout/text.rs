@@ -148,9 +148,7 @@ fn is_name(word: &[u8]) -> bool {
 fn ends_logger(line: &[u8], word: &[u8], next: usize) -> bool {
     let behind = &line[next.min(line.len())..];
     word.ends_with(b":")
-        || [&b" - "[..], b" : ", b" -- "]
-            .iter()
-            .any(|mark| behind.starts_with(mark))
+        || [&b" - "[..], b" : ", b" -- "].iter().any(|mark| behind.starts_with(mark))
 }
 
 /// Skips spaces and lone separators such as `-`, `|` and `:`.
@@ -158,10 +156,7 @@ fn skip_separators(line: &[u8], mut at: usize) -> usize {
     loop {
         at = pairs::skip_spaces(line, at);
         let rest = &line[at.min(line.len())..];
-        let mark = rest
-            .iter()
-            .take_while(|b| matches!(b, b'-' | b':' | b'|'))
-            .count();
+        let mark = rest.iter().take_while(|b| matches!(b, b'-' | b':' | b'|')).count();
         if mark == 0 || mark > 3 || !matches!(rest.get(mark), Some(b' ')) {
             return at.min(line.len());
         }

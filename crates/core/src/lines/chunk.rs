@@ -51,14 +51,7 @@ pub(crate) fn read(segment: &Segment, dialect: &Dialect, chunk: &Chunk) -> io::R
     for part in &mut parts {
         part.columns.finish();
     }
-    Ok(Cut {
-        lead: bytes[..lead].to_vec(),
-        lead_at: start,
-        parts,
-        carry,
-        lines,
-        end,
-    })
+    Ok(Cut { lead: bytes[..lead].to_vec(), lead_at: start, parts, carry, lines, end })
 }
 
 /// The lines that start in the chunk: their bytes, where the first starts, and where the last ends. Of a

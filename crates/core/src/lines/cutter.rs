@@ -57,22 +57,12 @@ impl<'d> Cutter<'d> {
     /// Starts where nothing, or everything, is known of what came before.
     pub(crate) fn resume(dialect: &'d Dialect, carry: Carry, tail: Option<Part>, at: u64) -> Self {
         let part = tail.unwrap_or_else(|| Part::at(at, 0));
-        Self {
-            dialect,
-            carry,
-            lines: 0,
-            parts: vec![part],
-            lead: 0,
-            start: Start::Known,
-        }
+        Self { dialect, carry, lines: 0, parts: vec![part], lead: 0, start: Start::Known }
     }
 
     /// Starts at a line in the middle of a file.
     pub(crate) fn adrift(dialect: &'d Dialect, at: u64) -> Self {
-        Self {
-            start: Start::Unknown,
-            ..Self::resume(dialect, Carry::default(), None, at)
-        }
+        Self { start: Start::Unknown, ..Self::resume(dialect, Carry::default(), None, at) }
     }
 
     /// Cuts whole lines that begin at `base`.
@@ -138,11 +128,7 @@ impl<'d> Cutter<'d> {
         match self.dialect.detect(line) {
             Some((layout, head)) => {
                 self.begin(at, layout, head);
-                if head.open {
-                    Quote::Open
-                } else {
-                    Quote::Closed
-                }
+                if head.open { Quote::Open } else { Quote::Closed }
             }
             None => {
                 self.loose(line, at);
@@ -208,22 +194,15 @@ impl<'d> Cutter<'d> {
             self.parts.push(Part::at(at, self.lines));
             self.carry.accepting = None;
         }
-        let time = head
-            .stamp
-            .map(|stamp| stamp.nanos(self.dialect.zone.as_ref()));
+        let time = head.stamp.map(|stamp| stamp.nanos(self.dialect.zone.as_ref()));
         if time.is_some() {
             self.carry.time = time;
         }
         let carried = self.carry.time.unwrap_or(NO_TIME);
         let part = self.part();
         let start = offset_in(part, at);
-        let index = part.columns.push(
-            start,
-            time.ok_or(carried),
-            layout,
-            head.severity,
-            head.derived,
-        );
+        let index =
+            part.columns.push(start, time.ok_or(carried), layout, head.severity, head.derived);
         let continues = layout.continues();
         self.carry.adjacent = Some((index, continues));
         if continues != Continues::Never {
@@ -245,11 +224,7 @@ enum Quote {
 
 impl Part {
     fn at(offset: u64, lines_before: u64) -> Self {
-        Self {
-            offset,
-            columns: Columns::default(),
-            lines_before,
-        }
+        Self { offset, columns: Columns::default(), lines_before }
     }
 }
 
@@ -262,10 +237,7 @@ fn offset_in(part: &Part, at: u64) -> u32 {
 impl Carry {
     /// Where nothing but the time of the entry before is known.
     pub(crate) fn after(time: Option<i64>) -> Self {
-        Self {
-            time,
-            ..Self::default()
-        }
+        Self { time, ..Self::default() }
     }
 
     /// The time of the last entry.

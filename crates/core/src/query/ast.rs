@@ -213,11 +213,7 @@ impl Literal {
     /// A value from its text.
     #[must_use]
     pub fn new(text: &str) -> Self {
-        Self {
-            quantity: super::units::quantity(text),
-            text: text.to_owned(),
-            time: None,
-        }
+        Self { quantity: super::units::quantity(text), text: text.to_owned(), time: None }
     }
 }
 
@@ -279,11 +275,7 @@ impl fmt::Display for Pattern {
 
 /// Writes a text bare where it reads back as itself, else quoted.
 fn write_text(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {
-    if super::lexer::is_bare(text) {
-        f.write_str(text)
-    } else {
-        write_quoted(f, text)
-    }
+    if super::lexer::is_bare(text) { f.write_str(text) } else { write_quoted(f, text) }
 }
 
 fn write_quoted(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {

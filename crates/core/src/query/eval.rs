@@ -92,9 +92,7 @@ impl Expr {
                 subject.any(path, &mut |name, text| compare(name, text, *op, value))
             }
             Self::OneOf(path, values) => subject.any(path, &mut |name, text| {
-                values
-                    .iter()
-                    .any(|value| compare(name, text, Op::Equal, value))
+                values.iter().any(|value| compare(name, text, Op::Equal, value))
             }),
             Self::Between(path, from, to) => subject.any(path, &mut |name, text| {
                 compare(name, text, Op::AtLeast, from) && compare(name, text, Op::AtMost, to)
@@ -160,11 +158,7 @@ impl<'s> Subject<'s, '_> {
                 judge("message", &self.entry.message)
                     || judge("message", self.veiled.message().as_str())
             }
-            Path::Logger => self
-                .entry
-                .logger
-                .as_deref()
-                .is_some_and(|text| judge("logger", text)),
+            Path::Logger => self.entry.logger.as_deref().is_some_and(|text| judge("logger", text)),
             Path::Line => judge("line", &(self.line)().to_string()),
             Path::Id => self.entry.ids().iter().any(|(kind, id)| judge(kind, id)),
             Path::Took => {
@@ -179,11 +173,8 @@ impl<'s> Subject<'s, '_> {
                 let mut held = false;
                 self.fields(name, &mut |field| held |= self.judge(field, judge));
                 if !held && matches!(path, Path::Field(_)) && ids::KINDS.contains(&name.as_str()) {
-                    held = self
-                        .entry
-                        .ids()
-                        .iter()
-                        .any(|(kind, id)| kind == name && judge(kind, id));
+                    held =
+                        self.entry.ids().iter().any(|(kind, id)| kind == name && judge(kind, id));
                 }
                 held
             }
@@ -205,9 +196,7 @@ impl<'s> Subject<'s, '_> {
     fn judge(&self, field: &Field<'_>, judge: &mut dyn FnMut(&str, &str) -> bool) -> bool {
         let children = field.value.children();
         if let Value::List(_) = field.value {
-            return children
-                .iter()
-                .any(|item| self.judge_as(&field.name, item, judge));
+            return children.iter().any(|item| self.judge_as(&field.name, item, judge));
         }
         self.judge_as(&field.name, field, judge)
     }
@@ -236,9 +225,8 @@ impl<'s> Subject<'s, '_> {
             for field in fields {
                 if field.name == path {
                     visit(field);
-                } else if let Some(rest) = path
-                    .strip_prefix(field.name.as_ref())
-                    .and_then(|rest| rest.strip_prefix('.'))
+                } else if let Some(rest) =
+                    path.strip_prefix(field.name.as_ref()).and_then(|rest| rest.strip_prefix('.'))
                 {
                     match &field.value {
                         Value::Map(children) => walk(children, rest, visit),
@@ -280,10 +268,7 @@ pub(super) struct Finder<'w> {
 
 impl<'w> Finder<'w> {
     pub(super) fn new(word: &'w str) -> Self {
-        Self {
-            word,
-            any_case: !word.chars().any(char::is_uppercase),
-        }
+        Self { word, any_case: !word.chars().any(char::is_uppercase) }
     }
 
     pub(super) fn is_in(&self, text: &str) -> bool {

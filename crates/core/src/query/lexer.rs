@@ -96,8 +96,5 @@ fn quoted(rest: &str, quote: char, at: usize) -> Result<(Token, usize), Error> {
             text.push(c);
         }
     }
-    Err(Error::new(
-        at,
-        format!("this quote is not closed; end it with {quote}"),
-    ))
+    Err(Error::new(at, format!("this quote is not closed; end it with {quote}")))
 }

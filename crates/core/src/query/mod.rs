@@ -62,10 +62,7 @@ pub struct Error {
 
 impl Error {
     pub(crate) fn new(at: usize, message: impl Into<String>) -> Self {
-        Self {
-            message: message.into(),
-            at,
-        }
+        Self { message: message.into(), at }
     }
 }
 

@@ -21,13 +21,8 @@ impl Expr {
     ///
     /// Says at which byte of the text what was expected.
     pub fn parse(text: &str, context: &Context) -> Result<Self, Error> {
-        let mut parser = Parser {
-            tokens: tokens(text)?,
-            at: 0,
-            end: text.len(),
-            depth: 0,
-            context,
-        };
+        let mut parser =
+            Parser { tokens: tokens(text)?, at: 0, end: text.len(), depth: 0, context };
         if parser.tokens.is_empty() {
             return Err(Error::new(0, "write a condition, such as level >= warn"));
         }
@@ -132,9 +127,8 @@ impl Parser<'_> {
                 Ok(Expr::Word(text))
             }
             Some(Token::Word(word)) => self.word(&word),
-            Some(Token::Op(op)) => Err(self.error(format!(
-                "`{op}` compares a field with a value; write the field before it"
-            ))),
+            Some(Token::Op(op)) => Err(self
+                .error(format!("`{op}` compares a field with a value; write the field before it"))),
             Some(Token::Close) => Err(self.error("a condition was expected before `)`")),
             Some(Token::Comma | Token::Range) => {
                 Err(self.error("this belongs into a list or range behind `in`"))
@@ -258,10 +252,7 @@ impl Parser<'_> {
                 let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();
                 return Err(Error::new(
                     place,
-                    format!(
-                        "`{text}` is no layout; the layouts are {}",
-                        names.join(", ")
-                    ),
+                    format!("`{text}` is no layout; the layouts are {}", names.join(", ")),
                 ));
             }
             _ => {}
@@ -284,10 +275,7 @@ fn regex_message(error: &regex::Error) -> String {
         error => {
             let text = error.to_string();
             let last = text.lines().last().unwrap_or_default();
-            format!(
-                "not a regular expression: {}",
-                last.trim_start_matches("error: ")
-            )
+            format!("not a regular expression: {}", last.trim_start_matches("error: "))
         }
     }
 }

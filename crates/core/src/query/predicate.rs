@@ -28,10 +28,7 @@ pub(crate) struct Predicate {
 impl Predicate {
     pub(crate) fn new(expr: Expr) -> Self {
         let needles = required(&expr).and_then(|needles| {
-            AhoCorasickBuilder::new()
-                .ascii_case_insensitive(true)
-                .build(needles)
-                .ok()
+            AhoCorasickBuilder::new().ascii_case_insensitive(true).build(needles).ok()
         });
         Self { expr, needles }
     }
@@ -56,11 +53,7 @@ impl Predicate {
         if !any_open || block.read_all(&mut bytes).is_err() {
             return passed;
         }
-        if let Some(needles) = self
-            .needles
-            .as_ref()
-            .filter(|_| !has_other_writings(&bytes))
-        {
+        if let Some(needles) = self.needles.as_ref().filter(|_| !has_other_writings(&bytes)) {
             let mut candidates = Bits::none(block.len());
             let mut at = 0;
             while let Some(hit) = needles.find(aho_corasick::Input::new(&bytes).range(at..)) {

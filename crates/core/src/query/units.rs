@@ -42,17 +42,12 @@ pub(super) fn quantity(text: &str) -> Option<Quantity> {
     let (number, unit) = text.split_at_checked(digits_end)?;
     let number: f64 = number.parse().ok()?;
     let of = |units: &[(&str, f64)]| {
-        units
-            .iter()
-            .find(|(name, _)| *name == unit)
-            .map(|(_, factor)| number * factor)
+        units.iter().find(|(name, _)| *name == unit).map(|(_, factor)| number * factor)
     };
     if unit.is_empty() {
         Some(Quantity::Number(number))
     } else {
-        of(&DURATIONS)
-            .map(Quantity::Duration)
-            .or_else(|| of(&SIZES).map(Quantity::Size))
+        of(&DURATIONS).map(Quantity::Duration).or_else(|| of(&SIZES).map(Quantity::Size))
     }
 }
 
@@ -85,19 +80,8 @@ fn unit_of_name(name: &str) -> Option<f64> {
 /// Names of the field that says how long something took.
 pub(crate) fn is_duration_name(name: &str) -> bool {
     let lower = name.to_ascii_lowercase();
-    [
-        "took",
-        "duration",
-        "elapsed",
-        "latency",
-        "request_time",
-        "response_time",
-    ]
-    .iter()
-    .any(|stem| {
-        lower
-            .strip_prefix(stem)
-            .is_some_and(|rest| rest.is_empty() || unit_of_name(name).is_some())
+    ["took", "duration", "elapsed", "latency", "request_time", "response_time"].iter().any(|stem| {
+        lower.strip_prefix(stem).is_some_and(|rest| rest.is_empty() || unit_of_name(name).is_some())
     })
 }
 
@@ -141,10 +125,7 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
         && let Some(Quantity::Duration(seconds)) = quantity(text)
     {
         let last = context.last.ok_or_else(missing)?;
-        #[expect(
-            clippy::cast_possible_truncation,
-            reason = "a clamped number of nanoseconds"
-        )]
+        #[expect(clippy::cast_possible_truncation, reason = "a clamped number of nanoseconds")]
         return Ok(last.saturating_add((seconds * 1e9) as i64));
     }
     let spelled = text.replace(' ', "T");
@@ -158,11 +139,8 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
     {
         return instant(time).ok_or_else(unknown);
     }
-    let clock: civil::Time = text
-        .contains(':')
-        .then(|| text.parse().ok())
-        .flatten()
-        .ok_or_else(unknown)?;
+    let clock: civil::Time =
+        text.contains(':').then(|| text.parse().ok()).flatten().ok_or_else(unknown)?;
     let day = civil_of(context.last.ok_or_else(missing)?, &zone).date();
     instant(day.to_datetime(clock)).ok_or_else(unknown)
 }

@@ -47,17 +47,8 @@ pub(crate) fn add_block(
     for ((row, mesh), bits) in funnel.rows.iter_mut().zip(&sieve.meshes).zip(bits) {
         let before = left.count();
         if let Some(bits) = bits {
-            if matches!(
-                mesh.kind,
-                super::Kind::Floor {
-                    unlevelled: false,
-                    ..
-                }
-            ) {
-                row.unlevelled += left
-                    .iter()
-                    .filter(|i| !bits.has(*i) && !levelled(*i))
-                    .count();
+            if matches!(mesh.kind, super::Kind::Floor { unlevelled: false, .. }) {
+                row.unlevelled += left.iter().filter(|i| !bits.has(*i) && !levelled(*i)).count();
             }
             left.keep(bits);
         }

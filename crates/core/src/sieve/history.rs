@@ -17,10 +17,7 @@ impl History {
     /// Starts with a sieve; there is nothing to undo.
     #[must_use]
     pub fn new(sieve: Sieve) -> Self {
-        Self {
-            now: sieve,
-            ..Self::default()
-        }
+        Self { now: sieve, ..Self::default() }
     }
 
     /// The sieve as it is.

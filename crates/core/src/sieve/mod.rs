@@ -39,22 +39,13 @@ impl Mesh {
     /// A mesh that lets through what the expression says.
     #[must_use]
     pub fn of(expr: Expr) -> Self {
-        Self {
-            kind: Kind::Expr(expr),
-            on: true,
-        }
+        Self { kind: Kind::Expr(expr), on: true }
     }
 
     /// A level floor.
     #[must_use]
     pub fn floor(level: Level) -> Self {
-        Self {
-            kind: Kind::Floor {
-                level,
-                unlevelled: false,
-            },
-            on: true,
-        }
+        Self { kind: Kind::Floor { level, unlevelled: false }, on: true }
     }
 
     /// The mesh as an expression.
@@ -142,19 +133,13 @@ impl Sieve {
 
     /// Lowers the floor by one level; below debug there is none.
     pub fn lower_floor(&mut self) {
-        let next = self
-            .floor()
-            .and_then(Level::milder)
-            .filter(|level| *level != Level::Trace);
+        let next = self.floor().and_then(Level::milder).filter(|level| *level != Level::Trace);
         self.set_floor(next);
     }
 
     /// Sets or takes away the floor. It stands first, since it is what people change most.
     pub fn set_floor(&mut self, floor: Option<Level>) {
-        let at = self
-            .meshes
-            .iter()
-            .position(|mesh| matches!(mesh.kind, Kind::Floor { .. }));
+        let at = self.meshes.iter().position(|mesh| matches!(mesh.kind, Kind::Floor { .. }));
         match (at, floor) {
             (Some(at), None) => {
                 self.meshes.remove(at);

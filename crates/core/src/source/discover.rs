@@ -45,10 +45,7 @@ pub fn discover(arguments: &[PathBuf]) -> Discovery {
             let before = paths.len();
             folder(argument, &mut paths, &mut found.problems);
             if paths.len() == before && !found.problems.iter().any(|p| p.fatal) {
-                found.fail(
-                    argument,
-                    "no log files in this folder; name files or another folder",
-                );
+                found.fail(argument, "no log files in this folder; name files or another folder");
             }
         } else {
             match check(argument) {
@@ -62,11 +59,7 @@ pub fn discover(arguments: &[PathBuf]) -> Discovery {
     let names = unique_names(&paths);
     let labels = labels(&names);
     for ((path, name), label) in paths.into_iter().zip(names).zip(labels) {
-        found.sources.push(Source {
-            name,
-            label,
-            origin: Origin::File(path),
-        });
+        found.sources.push(Source { name, label, origin: Origin::File(path) });
     }
     if stdin {
         found.sources.push(Source {
@@ -91,11 +84,7 @@ impl Discovery {
 /// Adds the readable text files below a folder, in the order of their names; hidden ones are left out.
 fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
     let mut problem = |path: &Path, message: String, fatal| {
-        problems.push(Problem {
-            source: path.display().to_string(),
-            message,
-            fatal,
-        });
+        problems.push(Problem { source: path.display().to_string(), message, fatal });
     };
     let mut waiting = vec![path.to_path_buf()];
     while let Some(folder) = waiting.pop() {
@@ -109,9 +98,8 @@ fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
         let mut inside: Vec<PathBuf> = entries.flatten().map(|entry| entry.path()).collect();
         inside.sort();
         for path in inside {
-            let hidden = path
-                .file_name()
-                .is_some_and(|name| name.as_encoded_bytes().starts_with(b"."));
+            let hidden =
+                path.file_name().is_some_and(|name| name.as_encoded_bytes().starts_with(b"."));
             // A linked folder may lead back up; a linked file is one like any other.
             let link = path.is_symlink();
             if hidden {
@@ -153,10 +141,7 @@ fn check(path: &Path) -> Result<(), String> {
 fn kind_of(bytes: &[u8]) -> Option<&'static str> {
     const MAGIC: [(&[u8], &str); 8] = [
         (b"\x1f\x8b", "packed with gzip (unpack it with `gzip -d`)"),
-        (
-            b"\x28\xb5\x2f\xfd",
-            "packed with zstd (unpack it with `zstd -d`)",
-        ),
+        (b"\x28\xb5\x2f\xfd", "packed with zstd (unpack it with `zstd -d`)"),
         (b"\xfd7zXZ", "packed with xz (unpack it with `xz -d`)"),
         (b"PK\x03\x04", "a zip archive"),
         (b"\x7fELF", "a program"),
@@ -269,11 +254,8 @@ mod tests {
             dir.path().join("gone.log"),
             PathBuf::from("-"),
         ]);
-        let names: Vec<_> = found
-            .sources
-            .iter()
-            .map(|s| (s.name.as_str(), s.label.as_str()))
-            .collect();
+        let names: Vec<_> =
+            found.sources.iter().map(|s| (s.name.as_str(), s.label.as_str())).collect();
         assert_eq!(
             names,
             [
@@ -283,19 +265,13 @@ mod tests {
                 ("stdin", "stdin")
             ]
         );
-        let problems: Vec<_> = found
-            .problems
-            .iter()
-            .map(|p| (p.message.as_str(), p.fatal))
-            .collect();
+        let problems: Vec<_> =
+            found.problems.iter().map(|p| (p.message.as_str(), p.fatal)).collect();
         assert_eq!(
             problems,
             [
                 ("left out: this is binary data, not a log", false),
-                (
-                    "no log files in this folder; name files or another folder",
-                    true
-                ),
+                ("no log files in this folder; name files or another folder", true),
                 ("there is no such file or folder", true),
             ]
         );

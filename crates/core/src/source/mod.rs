@@ -54,9 +54,7 @@ pub(crate) struct Segment {
 
 impl Segment {
     pub(crate) fn open(path: &Path) -> io::Result<Self> {
-        Ok(Self {
-            file: File::open(path)?,
-        })
+        Ok(Self { file: File::open(path)? })
     }
 
     pub(crate) fn of(file: File) -> Self {

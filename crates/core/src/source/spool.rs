@@ -26,29 +26,27 @@ impl Spool {
         let reader = file.try_clone()?;
         let spool = Arc::new(Self::default());
         let told = Arc::clone(&spool);
-        std::thread::Builder::new()
-            .name("spool".into())
-            .spawn(move || {
-                let mut buffer = vec![0; 256 << 10];
-                let result = loop {
-                    match stream.read(&mut buffer) {
-                        Ok(0) => break Ok(()),
-                        Ok(got) => {
-                            if let Err(error) = file.write_all(&buffer[..got]) {
-                                break Err(error);
-                            }
-                            told.len.fetch_add(got as u64, Ordering::Release);
+        std::thread::Builder::new().name("spool".into()).spawn(move || {
+            let mut buffer = vec![0; 256 << 10];
+            let result = loop {
+                match stream.read(&mut buffer) {
+                    Ok(0) => break Ok(()),
+                    Ok(got) => {
+                        if let Err(error) = file.write_all(&buffer[..got]) {
+                            break Err(error);
                         }
-                        Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                        Err(error) => break Err(error),
+                        told.len.fetch_add(got as u64, Ordering::Release);
                     }
-                };
-                if let Err(error) = result {
-                    *told.failure.lock().unwrap_or_else(PoisonError::into_inner) =
-                        Some(error.to_string());
+                    Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+                    Err(error) => break Err(error),
                 }
-                told.ended.store(true, Ordering::Release);
-            })?;
+            };
+            if let Err(error) = result {
+                *told.failure.lock().unwrap_or_else(PoisonError::into_inner) =
+                    Some(error.to_string());
+            }
+            told.ended.store(true, Ordering::Release);
+        })?;
         Ok((spool, reader))
     }
 
@@ -62,9 +60,6 @@ impl Spool {
 
     /// Why the stream ended early, told once.
     pub(crate) fn failure(&self) -> Option<String> {
-        self.failure
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner)
-            .take()
+        self.failure.lock().unwrap_or_else(PoisonError::into_inner).take()
     }
 }

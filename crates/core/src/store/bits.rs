@@ -10,10 +10,7 @@ pub(crate) struct Bits {
 impl Bits {
     /// No entry of `len`.
     pub(crate) fn none(len: usize) -> Self {
-        Self {
-            words: vec![0; len.div_ceil(64)].into(),
-            len,
-        }
+        Self { words: vec![0; len.div_ceil(64)].into(), len }
     }
 
     /// All `len` entries.
@@ -31,9 +28,7 @@ impl Bits {
     }
 
     pub(crate) fn has(&self, index: usize) -> bool {
-        self.words
-            .get(index / 64)
-            .is_some_and(|word| word >> (index % 64) & 1 == 1)
+        self.words.get(index / 64).is_some_and(|word| word >> (index % 64) & 1 == 1)
     }
 
     /// How many entries the set is over.

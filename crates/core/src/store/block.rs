@@ -148,9 +148,8 @@ impl Block {
             .into_iter()
             .flatten()
             .min();
-            start as usize..end.map_or(usize::try_from(self.len).unwrap_or(usize::MAX), |e| {
-                e as usize
-            })
+            start as usize
+                ..end.map_or(usize::try_from(self.len).unwrap_or(usize::MAX), |e| e as usize)
         })
     }
 
@@ -162,14 +161,8 @@ impl Block {
     /// The entry whose record holds the byte at `offset`, if it belongs to one.
     pub(crate) fn entry_at(&self, offset: usize) -> Option<usize> {
         let columns = &self.columns;
-        let own = columns
-            .starts
-            .partition_point(|s| *s as usize <= offset)
-            .checked_sub(1);
-        let extra = columns
-            .extras
-            .partition_point(|(s, _)| *s as usize <= offset)
-            .checked_sub(1);
+        let own = columns.starts.partition_point(|s| *s as usize <= offset).checked_sub(1);
+        let extra = columns.extras.partition_point(|(s, _)| *s as usize <= offset).checked_sub(1);
         match (own, extra.map(|at| columns.extras[at])) {
             (Some(own), Some((start, owner))) if start > columns.starts[own] => {
                 owner.map(usize::from)
@@ -230,9 +223,7 @@ impl Block {
             cut |= want < record.len();
             let at = bytes.len();
             bytes.resize(at + want, 0);
-            let got = self
-                .segment
-                .read_at(self.offset + record.start as u64, &mut bytes[at..])?;
+            let got = self.segment.read_at(self.offset + record.start as u64, &mut bytes[at..])?;
             if got < want {
                 return Err(io::ErrorKind::UnexpectedEof.into());
             }
@@ -269,10 +260,7 @@ fn trimmed_len(bytes: &[u8]) -> usize {
 
 /// Without line ends at the end, and without a byte-order mark at the start.
 fn trimmed(bytes: &[u8]) -> &[u8] {
-    let end = bytes
-        .iter()
-        .rposition(|b| !matches!(b, b'\n' | b'\r'))
-        .map_or(0, |at| at + 1);
+    let end = bytes.iter().rposition(|b| !matches!(b, b'\n' | b'\r')).map_or(0, |at| at + 1);
     let bytes = &bytes[..end];
     bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes)
 }

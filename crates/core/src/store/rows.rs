@@ -46,19 +46,13 @@ impl Rows {
     /// The entry in a row.
     #[must_use]
     pub fn get(&self, row: usize) -> Option<EntryId> {
-        let chunk = self
-            .starts
-            .partition_point(|start| *start <= row)
-            .checked_sub(1)?;
+        let chunk = self.starts.partition_point(|start| *start <= row).checked_sub(1)?;
         self.chunks[chunk].get(row - self.starts[chunk]).copied()
     }
 
     /// The entries from a row on.
     pub fn iter_from(&self, row: usize) -> impl Iterator<Item = EntryId> + '_ {
-        let chunk = self
-            .starts
-            .partition_point(|start| *start <= row)
-            .saturating_sub(1);
+        let chunk = self.starts.partition_point(|start| *start <= row).saturating_sub(1);
         let skip = row - self.starts.get(chunk).copied().unwrap_or(0).min(row);
         self.chunks[chunk.min(self.chunks.len())..]
             .iter()
@@ -81,10 +75,7 @@ impl Rows {
     pub(crate) fn merge(&mut self, blocks: &Blocks, batch: &[Key]) {
         let Some(first) = batch.first() else { return };
         let at = self.lower_bound(blocks, *first);
-        let keep = self
-            .starts
-            .partition_point(|start| *start <= at)
-            .saturating_sub(1);
+        let keep = self.starts.partition_point(|start| *start <= at).saturating_sub(1);
         let tail: Vec<EntryId> = self.chunks.drain(keep..).flat_map(|c| c.to_vec()).collect();
         self.starts.truncate(keep);
         self.len -= tail.len();

@@ -5,9 +5,9 @@ use crate::entry::Level;
 const SECOND: i64 = 1_000_000_000;
 
 /// Widths of a slice that people can read off, in seconds.
-const WIDTHS: [i64; 22] = [
-    1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1_800, 3_600, 7_200, 10_800, 21_600, 43_200,
-    86_400, 172_800, 604_800, 2_592_000, 31_536_000,
+const WIDTHS: [i64; 26] = [
+    1, 2, 3, 5, 10, 15, 20, 30, 60, 120, 180, 300, 600, 900, 1_200, 1_800, 3_600, 7_200, 10_800,
+    21_600, 43_200, 86_400, 172_800, 604_800, 2_592_000, 31_536_000,
 ];
 
 /// The counts of one slice of time.
@@ -29,10 +29,7 @@ impl Slice {
     /// The gravest level that occurs.
     #[must_use]
     pub fn worst(&self) -> Option<Level> {
-        Level::ALL
-            .into_iter()
-            .rev()
-            .find(|level| self.levels[level.index()] > 0)
+        Level::ALL.into_iter().rev().find(|level| self.levels[level.index()] > 0)
     }
 
     fn add(&mut self, other: &Self) {
@@ -74,7 +71,7 @@ impl Volume {
                 .iter()
                 .map(|seconds| seconds * SECOND)
                 .find(|width| fits(*width))
-                .unwrap_or_else(|| (span / most + 1).max(WIDTHS[21] * SECOND));
+                .unwrap_or_else(|| (span / most + 1).max(WIDTHS[25] * SECOND));
         }
         let start = first.div_euclid(width) * width;
         let count = (last.saturating_sub(start)) / width + 1;
@@ -130,10 +127,7 @@ impl Volume {
     /// All entries.
     #[must_use]
     pub fn total(&self) -> u64 {
-        self.slices
-            .iter()
-            .map(|slice| u64::from(slice.total()))
-            .sum()
+        self.slices.iter().map(|slice| u64::from(slice.total())).sum()
     }
 }
 
@@ -144,12 +138,9 @@ mod tests {
 
     #[test]
     fn widths_are_round() {
-        for (span_seconds, most, want) in [
-            (7_200, 40, 300),
-            (7_200, 600, 15),
-            (59, 60, 1),
-            (86_400, 24, 7_200),
-        ] {
+        for (span_seconds, most, want) in
+            [(7_200, 40, 300), (7_200, 42, 180), (7_200, 600, 15), (59, 60, 1), (86_400, 24, 7_200)]
+        {
             let volume = Volume::over(0, span_seconds * SECOND, most);
             assert_eq!(volume.width / SECOND, want, "{span_seconds} s in {most}");
             assert!(volume.slices.len() <= most);

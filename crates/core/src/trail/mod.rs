@@ -20,7 +20,7 @@ pub struct Step {
     pub at: i64,
     /// Nanoseconds since the step before; 0 for the first.
     pub gap: i64,
-    /// From when to when the entry says that something took, in nanoseconds since the first step.
+    /// From when to when an access entry says that its request took, in nanoseconds since the first step.
     pub span: Option<(i64, i64)>,
 }
 
@@ -68,19 +68,10 @@ impl Trail {
                 trail.id = value.clone();
             }
         }
-        trail.start = entries
-            .iter()
-            .find_map(|entry| entry.time)
-            .unwrap_or_default();
-        let times: Vec<i64> = entries
-            .iter()
-            .map(|entry| entry.time.unwrap_or(trail.start))
-            .collect();
-        let spans: Vec<_> = entries
-            .iter()
-            .enumerate()
-            .map(|(at, e)| span(e, at, &times))
-            .collect();
+        trail.start = entries.iter().find_map(|entry| entry.time).unwrap_or_default();
+        let times: Vec<i64> =
+            entries.iter().map(|entry| entry.time.unwrap_or(trail.start)).collect();
+        let spans: Vec<_> = entries.iter().enumerate().map(|(at, e)| span(e, at, &times)).collect();
         // What took until an entry was written began before it.
         trail.start = spans
             .iter()
@@ -119,34 +110,26 @@ impl Trail {
     }
 
     fn lane(&mut self, source: usize) -> usize {
-        self.lanes
-            .iter()
-            .position(|lane| *lane == source)
-            .unwrap_or_else(|| {
-                self.lanes.push(source);
-                self.lanes.len() - 1
-            })
+        self.lanes.iter().position(|lane| *lane == source).unwrap_or_else(|| {
+            self.lanes.push(source);
+            self.lanes.len() - 1
+        })
     }
 
     /// How many steps are of a level.
     #[must_use]
     pub fn count(&self, level: Level) -> usize {
-        self.steps
-            .iter()
-            .filter(|step| step.entry.level() == Some(level))
-            .count()
+        self.steps.iter().filter(|step| step.entry.level() == Some(level)).count()
     }
 }
 
-/// From when to when an entry says that something took. Some programs write their entry when they begin
-/// and some when they are done: the side on which more of the other steps lie is taken.
+/// From when to when an access entry says that its request took. Some servers stamp it with the time at
+/// which the request came in and some with that of the answer: the side on which more of the other steps
+/// lie is taken.
 fn span(entry: &Shown, at: usize, times: &[i64]) -> Option<(i64, i64)> {
-    let seconds = entry.took()?;
+    let seconds = entry.took().filter(|_| entry.layout.is_access())?;
     let time = entry.time?;
-    #[expect(
-        clippy::cast_possible_truncation,
-        reason = "a saturating conversion of nanoseconds"
-    )]
+    #[expect(clippy::cast_possible_truncation, reason = "a saturating conversion of nanoseconds")]
     let took = (seconds * 1e9) as i64;
     if took <= 0 {
         return None;
@@ -158,10 +141,8 @@ fn span(entry: &Shown, at: usize, times: &[i64]) -> Option<(i64, i64)> {
             .filter(|(other, time)| *other != at && (from..=to).contains(*time))
             .count()
     };
-    let (after, before) = (
-        within(time, time.saturating_add(took)),
-        within(time.saturating_sub(took), time),
-    );
+    let (after, before) =
+        (within(time, time.saturating_add(took)), within(time.saturating_sub(took), time));
     Some(if before > after {
         (time.saturating_sub(took), time)
     } else {
@@ -180,11 +161,7 @@ pub fn resolve(snapshot: &Snapshot, lens: &LensView, text: &str) -> io::Result<V
     let mut found: Vec<String> = Vec::new();
     for id in lens.ids() {
         let ids = reader.with(id, |entry, _, _| {
-            entry
-                .ids()
-                .into_iter()
-                .map(|(_, value)| value.into_owned())
-                .collect::<Vec<_>>()
+            entry.ids().into_iter().map(|(_, value)| value.into_owned()).collect::<Vec<_>>()
         })?;
         for value in ids {
             if value == text {

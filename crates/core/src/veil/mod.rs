@@ -90,9 +90,7 @@ impl Veil {
         let mut out = String::with_capacity(text.len());
         let mut at = 0;
         for mark in scan::marks(text.as_bytes()) {
-            out.push_str(&String::from_utf8_lossy(
-                &text.as_bytes()[at..mark.span.start],
-            ));
+            out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..mark.span.start]));
             out.push_str(&self.stand_in(mark.class, &text.as_bytes()[mark.span.clone()]));
             at = mark.span.end;
         }

@@ -21,14 +21,8 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     }
     let name = &folded[..len];
     let ends = |ends: &[&[u8]]| ends.iter().any(|end| name.ends_with(end));
-    if ends(&[
-        b"password",
-        b"passwd",
-        b"passphrase",
-        b"pwd",
-        b"passcode",
-        b"pass",
-    ]) && !ends(&[b"bypass", b"compass"])
+    if ends(&[b"password", b"passwd", b"passphrase", b"pwd", b"passcode", b"pass"])
+        && !ends(&[b"bypass", b"compass"])
     {
         Some(Class::Password)
     } else if ends(&[b"cardnumber", b"cardno", b"cardnum", b"creditcard"]) || name == b"pan" {
@@ -83,9 +77,7 @@ pub(super) fn is_harmless(value: &[u8]) -> bool {
     ];
     let bare = value.trim_ascii();
     WORDS.iter().any(|word| bare.eq_ignore_ascii_case(word))
-        || bare
-            .iter()
-            .all(|b| matches!(b, b'*' | b'x' | b'X' | b'.' | b'[' | b']'))
+        || bare.iter().all(|b| matches!(b, b'*' | b'x' | b'X' | b'.' | b'[' | b']'))
         || bare.eq_ignore_ascii_case(b"[redacted]")
         || bare.starts_with("«".as_bytes())
 }
@@ -101,10 +93,7 @@ mod tests {
             ("X-Api-Key", Some(Class::Key)),
             ("card_number", Some(Class::Card)),
             ("http.headers.Set-Cookie", Some(Class::Cookie)),
-            (
-                "a_rather_long_prefix_before_the_noun_that_matters_access_token",
-                Some(Class::Token),
-            ),
+            ("a_rather_long_prefix_before_the_noun_that_matters_access_token", Some(Class::Token)),
             ("password_age_days", None),
             ("max_tokens", None),
             ("key", None),

@@ -55,12 +55,7 @@ pub(super) fn is_suspicious(bytes: &[u8]) -> bool {
 
 /// All secrets in a text, ascending and apart.
 pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
-    let mut found: Vec<Mark> = cards(text)
-        .map(|span| Mark {
-            span,
-            class: Class::Card,
-        })
-        .collect();
+    let mut found: Vec<Mark> = cards(text).map(|span| Mark { span, class: Class::Card }).collect();
     for hit in CANDIDATES.find_overlapping_iter(text) {
         match hit.pattern().as_usize() {
             0 => scheme(text, hit.end(), Class::Token, &mut found),
@@ -145,15 +140,8 @@ fn typed(text: &[u8], span: Range<usize>, class: Class) -> Mark {
 
 /// `sid=abc; theme=dark; Path=/`: the values, but not the attributes that tell a browser what to do.
 fn cookies(text: &[u8], span: Range<usize>, found: &mut Vec<Mark>) {
-    const ATTRIBUTES: [&[u8]; 7] = [
-        b"path",
-        b"domain",
-        b"expires",
-        b"max-age",
-        b"samesite",
-        b"version",
-        b"priority",
-    ];
+    const ATTRIBUTES: [&[u8]; 7] =
+        [b"path", b"domain", b"expires", b"max-age", b"samesite", b"version", b"priority"];
     let mut at = span.start;
     while at < span.end {
         let end = memchr::memchr2(b';', b',', &text[at..span.end]).map_or(span.end, |to| at + to);
@@ -172,10 +160,7 @@ fn cookies(text: &[u8], span: Range<usize>, found: &mut Vec<Mark>) {
 /// The credentials behind `Bearer` or `Basic`.
 fn scheme(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
     let rest = &text[at..];
-    let gap = rest
-        .iter()
-        .take_while(|b| matches!(b, b' ' | b':' | b'+'))
-        .count();
+    let gap = rest.iter().take_while(|b| matches!(b, b' ' | b':' | b'+')).count();
     if gap == 0 || gap > 3 {
         return;
     }
@@ -227,10 +212,7 @@ fn is_basic(token: &[u8]) -> bool {
 fn jwt(text: &[u8], at: usize, found: &mut Vec<Mark>) {
     let inside = at > 0 && (text[at - 1].is_ascii_alphanumeric() || text[at - 1] == b'_');
     if let (false, Some(end)) = (inside, jwt_end(text, at)) {
-        found.push(Mark {
-            span: at..end,
-            class: Class::Jwt,
-        });
+        found.push(Mark { span: at..end, class: Class::Jwt });
     }
 }
 
@@ -264,10 +246,7 @@ fn url(text: &[u8], at: usize, found: &mut Vec<Mark>) {
     let end = text[at..]
         .iter()
         .position(|b| {
-            matches!(
-                b,
-                b'/' | b'?' | b'#' | b'"' | b'\'' | b' ' | b'\t' | b'\n' | b'<' | b'>'
-            )
+            matches!(b, b'/' | b'?' | b'#' | b'"' | b'\'' | b' ' | b'\t' | b'\n' | b'<' | b'>')
         })
         .map_or(text.len(), |to| at + to);
     let authority = &text[at..end];
@@ -277,10 +256,7 @@ fn url(text: &[u8], at: usize, found: &mut Vec<Mark>) {
     if let Some(colon) = memchr::memchr(b':', &authority[..host]) {
         let span = at + colon + 1..at + host;
         if !names::is_harmless(&text[span.clone()]) {
-            found.push(Mark {
-                span,
-                class: Class::Password,
-            });
+            found.push(Mark { span, class: Class::Password });
         }
     }
 }
@@ -288,14 +264,9 @@ fn url(text: &[u8], at: usize, found: &mut Vec<Mark>) {
 /// The value behind a secret's name: `password=…`, `"password": "…"`, `Cookie: …`, escaped or not.
 fn named(text: &[u8], hit: Range<usize>, found: &mut Vec<Mark>) {
     let is_name = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-' | b'.');
-    let start = text[..hit.start]
-        .iter()
-        .rposition(|b| !is_name(b))
-        .map_or(0, |at| at + 1);
-    let end = text[hit.end..]
-        .iter()
-        .position(|b| !is_name(b))
-        .map_or(text.len(), |to| hit.end + to);
+    let start = text[..hit.start].iter().rposition(|b| !is_name(b)).map_or(0, |at| at + 1);
+    let end =
+        text[hit.end..].iter().position(|b| !is_name(b)).map_or(text.len(), |to| hit.end + to);
     let Some(class) = names::class_of(&text[start..end]) else {
         return;
     };
@@ -331,11 +302,7 @@ fn quoted_end(text: &[u8], from: usize, quote: u8, escapes: usize) -> usize {
     let mut at = from;
     while let Some(to) = memchr::memchr(quote, &text[at..]) {
         at += to;
-        let slashes = text[from..at]
-            .iter()
-            .rev()
-            .take_while(|b| **b == b'\\')
-            .count();
+        let slashes = text[from..at].iter().rev().take_while(|b| **b == b'\\').count();
         if slashes == escapes || (escapes == 0 && slashes % 2 == 0) {
             return at - escapes.min(slashes);
         }
@@ -350,12 +317,7 @@ fn bare_end(text: &[u8], from: usize, class: Class) -> usize {
         Class::Cookie => matches!(b, b'\n' | b'\r' | b'"' | b'\'' | b'|' | b'\\'),
         _ => b.is_ascii_whitespace() || b",;&)]}\"'<>|\\".contains(b),
     };
-    let end = |from: usize| {
-        text[from..]
-            .iter()
-            .position(stop)
-            .map_or(text.len(), |to| from + to)
-    };
+    let end = |from: usize| text[from..].iter().position(stop).map_or(text.len(), |to| from + to);
     let first = end(from);
     let scheme = [&b"bearer"[..], b"basic", b"token", b"apikey"]
         .iter()
@@ -392,9 +354,7 @@ fn cards(text: &[u8]) -> impl Iterator<Item = Range<usize>> + '_ {
                 b.is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'-'))
             };
             let bounded = !joined(start.checked_sub(1).and_then(|b| text.get(b)))
-                && !text
-                    .get(end)
-                    .is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_');
+                && !text.get(end).is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_');
             if (13..=19).contains(&digits) && bounded && is_card(&text[start..end]) {
                 return Some(start..end);
             }
@@ -411,9 +371,7 @@ fn cards(text: &[u8]) -> impl Iterator<Item = Range<usize>> + '_ {
 
 /// A card among groups of digits that a space ties to other numbers: `attempt 2 4111 1111 1111 1111`.
 fn within(text: &[u8], run: Range<usize>) -> Option<Range<usize>> {
-    let gaps: Vec<usize> = (run.start..run.end)
-        .filter(|at| text[*at] == b' ')
-        .collect();
+    let gaps: Vec<usize> = (run.start..run.end).filter(|at| text[*at] == b' ').collect();
     if gaps.is_empty() {
         return None;
     }
@@ -425,11 +383,7 @@ fn within(text: &[u8], run: Range<usize>) -> Option<Range<usize>> {
 }
 
 fn is_card(run: &[u8]) -> bool {
-    let digits: Vec<u8> = run
-        .iter()
-        .filter(|b| b.is_ascii_digit())
-        .map(|b| b - b'0')
-        .collect();
+    let digits: Vec<u8> = run.iter().filter(|b| b.is_ascii_digit()).map(|b| b - b'0').collect();
     if !(13..=19).contains(&digits.len()) || !matches!(digits[0], 2..=6) {
         return false;
     }

@@ -63,11 +63,7 @@ pub(crate) struct Veiled<'e, 'a> {
 
 impl<'e, 'a> Veiled<'e, 'a> {
     pub(super) fn new(veil: Veil, entry: &'e Entry<'a>) -> Self {
-        let mut veiled = Self {
-            veil,
-            entry,
-            secrets: None,
-        };
+        let mut veiled = Self { veil, entry, secrets: None };
         if scan::is_suspicious(entry.raw) {
             let mut secrets = Vec::new();
             gather_fields(&entry.fields, None, &mut secrets);
@@ -106,33 +102,20 @@ impl<'e, 'a> Veiled<'e, 'a> {
     }
 
     pub(crate) fn body(&self) -> Option<Clean<'e>> {
-        self.entry
-            .body
-            .as_deref()
-            .map(|body| self.text(Cow::Borrowed(body)))
+        self.entry.body.as_deref().map(|body| self.text(Cow::Borrowed(body)))
     }
 
     pub(crate) fn logger(&self) -> Option<Clean<'e>> {
-        self.entry
-            .logger
-            .as_deref()
-            .map(|logger| self.text(Cow::Borrowed(logger)))
+        self.entry.logger.as_deref().map(|logger| self.text(Cow::Borrowed(logger)))
     }
 
     pub(crate) fn level_raw(&self) -> Option<Clean<'e>> {
-        self.entry
-            .level_raw
-            .as_deref()
-            .map(|level| self.text(Cow::Borrowed(level)))
+        self.entry.level_raw.as_deref().map(|level| self.text(Cow::Borrowed(level)))
     }
 
     /// The ids as kind and value.
     pub(crate) fn ids(&self) -> Vec<(&'static str, Clean<'e>)> {
-        self.entry
-            .ids()
-            .into_iter()
-            .map(|(kind, id)| (kind, self.text(id)))
-            .collect()
+        self.entry.ids().into_iter().map(|(kind, id)| (kind, self.text(id))).collect()
     }
 
     /// The entry's bytes as text.
@@ -235,10 +218,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
                     // Escaped in the raw bytes: the whole value goes.
                     field.span.clone()
                 };
-                marks.push(Mark {
-                    span,
-                    class: mark.class,
-                });
+                marks.push(Mark { span, class: mark.class });
             }
         }
     }
@@ -248,10 +228,8 @@ impl<'e, 'a> Veiled<'e, 'a> {
         for (class, secret) in self.secrets.iter().flatten() {
             if secret.len() >= SPREADS {
                 own.extend(
-                    memchr::memmem::find_iter(text, secret.as_bytes()).map(|at| Mark {
-                        span: at..at + secret.len(),
-                        class: *class,
-                    }),
+                    memchr::memmem::find_iter(text, secret.as_bytes())
+                        .map(|at| Mark { span: at..at + secret.len(), class: *class }),
                 );
             }
         }

@@ -47,46 +47,26 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
     say(Role::Text, "Nothing is left.".into());
     say(Role::Dim, String::new());
     let rows = &snapshot.funnel.rows;
-    let taker = rows
-        .iter()
-        .zip(&snapshot.sieve.meshes)
-        .find(|(row, mesh)| mesh.on && row.left == 0);
+    let taker =
+        rows.iter().zip(&snapshot.sieve.meshes).find(|(row, mesh)| mesh.on && row.left == 0);
     if let Some((row, mesh)) = taker {
         let label = snapshot.label(mesh);
         let held = count_text(row.held);
-        say(
-            Role::Text,
-            format!("{} took the last {held} entries.", label.for_terminal()),
-        );
+        say(Role::Text, format!("{} took the last {held} entries.", label.for_terminal()));
         if row.unlevelled > 0 && row.unlevelled == row.held {
-            say(
-                Role::Dim,
-                "None of them has a level; press . to let them pass.".into(),
-            );
+            say(Role::Dim, "None of them has a level; press . to let them pass.".into());
         }
     }
-    if let (Some((first, last)), Some(window)) = (
-        snapshot.span(),
-        snapshot
-            .sieve
-            .meshes
-            .iter()
-            .filter(|m| m.on)
-            .find_map(|m| m.window()),
-    ) && (window.0.is_some_and(|from| from > last) || window.1.is_some_and(|to| to < first))
+    if let (Some((first, last)), Some(window)) =
+        (snapshot.span(), snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(|m| m.window()))
+        && (window.0.is_some_and(|from| from > last) || window.1.is_some_and(|to| to < first))
     {
         let time = |time| {
-            cribrum_core::entry::civil(time, &app.zone)
-                .strftime("%d %b %H:%M:%S")
-                .to_string()
+            cribrum_core::entry::civil(time, &app.zone).strftime("%d %b %H:%M:%S").to_string()
         };
         say(
             Role::Text,
-            format!(
-                "The window lies outside the data: {} … {}.",
-                time(first),
-                time(last)
-            ),
+            format!("The window lies outside the data: {} … {}.", time(first), time(last)),
         );
     }
     say(Role::Dim, String::new());

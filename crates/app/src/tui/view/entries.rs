@@ -37,11 +37,7 @@ pub(crate) fn prepare(app: &mut App) {
     }
     let cursor = app.row();
     app.go(cursor);
-    let top = app
-        .desk
-        .top
-        .map_or(0, |id| app.snapshot.row_of(id))
-        .min(len - 1);
+    let top = app.desk.top.map_or(0, |id| app.snapshot.row_of(id)).min(len - 1);
     let mut first = top.min(cursor);
     // A jump far away puts the cursor into the middle, a step to the edge keeps the page still.
     if cursor > top + 2 * height {
@@ -74,18 +70,14 @@ pub(crate) fn prepare(app: &mut App) {
 }
 
 fn shows(lines: &[Line], id: Option<EntryId>) -> bool {
-    lines
-        .iter()
-        .any(|line| matches!(line, Line::Entry { id: shown, .. } if Some(*shown) == id))
+    lines.iter().any(|line| matches!(line, Line::Entry { id: shown, .. } if Some(*shown) == id))
 }
 
 /// At most `height` lines from a row on, silences and new days between the entries.
 fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
     let snapshot = &app.snapshot;
-    let mut before = first
-        .checked_sub(1)
-        .and_then(|row| snapshot.pan.get(row))
-        .and_then(|id| snapshot.time(id));
+    let mut before =
+        first.checked_sub(1).and_then(|row| snapshot.pan.get(row)).and_then(|id| snapshot.time(id));
     let entries: Vec<(EntryId, Option<i64>, Option<i64>)> = snapshot
         .pan
         .iter_from(first)
@@ -136,48 +128,24 @@ struct Places {
 impl Places {
     fn of(app: &App, area: Rect) -> Self {
         let roomy = area.width >= 90;
-        let widest = app
-            .snapshot
-            .sources
-            .iter()
-            .map(|s| cells(&s.label))
-            .max()
-            .unwrap_or(4);
+        let widest = app.snapshot.sources.iter().map(|s| cells(&s.label)).max().unwrap_or(4);
         let most = if roomy { 18 } else { 9 };
         let source_width = u16::try_from(widest.clamp(4, most)).unwrap_or(9);
         let level = if roomy { 24 } else { 14 };
-        let source = level + 8;
+        let source = level + 9;
         let id = source + source_width + if roomy { 2 } else { 1 };
-        Self {
-            gap: roomy.then_some(14),
-            level,
-            source,
-            source_width,
-            id,
-            message: id + 7,
-        }
+        Self { gap: roomy.then_some(14), level, source, source_width, id, message: id + 7 }
     }
 }
 
 pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let places = Places::of(app, area);
-    for (at, line) in app
-        .desk
-        .lines
-        .iter()
-        .enumerate()
-        .take(usize::from(area.height))
-    {
+    for (at, line) in app.desk.lines.iter().enumerate().take(usize::from(area.height)) {
         let y = area.y + u16::try_from(at).unwrap_or(0);
         match line {
-            Line::Quiet(gap) => divider(
-                app,
-                &format!("quiet for {}", span_text(*gap)),
-                y,
-                &places,
-                area,
-                buffer,
-            ),
+            Line::Quiet(gap) => {
+                divider(app, &format!("quiet for {}", span_text(*gap)), y, &places, area, buffer)
+            }
             Line::Day(time) => {
                 let day = civil(*time, &app.zone).strftime("%A %d %B %Y").to_string();
                 divider(app, &day, y, &places, area, buffer);
@@ -191,14 +159,7 @@ fn divider(app: &App, text: &str, y: u16, places: &Places, area: Rect, buffer: &
     let dot = app.theme.glyphs.dot;
     let text = format!("{dot}  {dot}  {dot}  {text}  {dot}  {dot}  {dot}");
     let x = places.level + 2;
-    put(
-        buffer,
-        x,
-        y,
-        area.width.saturating_sub(x),
-        &text,
-        app.theme.style(Role::Faint),
-    );
+    put(buffer, x, y, area.width.saturating_sub(x), &text, app.theme.style(Role::Faint));
 }
 
 fn entry(
@@ -235,11 +196,7 @@ fn entry(
     };
     let chosen = |column: Column, style: Style| {
         let is = selected && here && app.desk.column == column && column != Column::Message;
-        if is {
-            style.add_modifier(Modifier::UNDERLINED)
-        } else {
-            style
-        }
+        if is { style.add_modifier(Modifier::UNDERLINED) } else { style }
     };
     if let Some(time) = shown.time {
         let text = civil(time, &app.zone).strftime("%H:%M:%S%.3f").to_string();
@@ -251,11 +208,7 @@ fn entry(
         put(buffer, 1, y, 12, &text, theme.style(role));
     }
     if let (Some(place), Some(gap)) = (places.gap, gap) {
-        let role = if gap >= SECOND {
-            Role::Accent
-        } else {
-            Role::Faint
-        };
+        let role = if gap >= SECOND { Role::Accent } else { Role::Faint };
         put_right(buffer, place + 8, y, 8, &gap_text(gap), theme.style(role));
     }
     let level = shown.level();
@@ -264,22 +217,8 @@ fn entry(
         Some(level) => (theme.glyphs.severity[level.index()], level.name()),
         None => (" ", theme.glyphs.dot),
     };
-    put(
-        buffer,
-        places.level,
-        y,
-        1,
-        glyph,
-        style.remove_modifier(Modifier::BOLD),
-    );
-    put(
-        buffer,
-        places.level + 2,
-        y,
-        5,
-        word,
-        chosen(Column::Level, style),
-    );
+    put(buffer, places.level, y, 1, glyph, style.remove_modifier(Modifier::BOLD));
+    put(buffer, places.level + 2, y, 5, word, chosen(Column::Level, style));
     let label = &app.snapshot.sources[shown.source].label;
     put(
         buffer,
@@ -295,14 +234,7 @@ fn entry(
         let tail: Vec<char> = value.chars().rev().take(4).collect();
         let tail: String = tail.into_iter().rev().collect();
         put(buffer, places.id, y, 1, theme.glyphs.stripe, style);
-        put(
-            buffer,
-            places.id + 1,
-            y,
-            4,
-            &tail,
-            chosen(Column::Id, style),
-        );
+        put(buffer, places.id + 1, y, 4, &tail, chosen(Column::Id, style));
     }
     message(app, shown, y, places.message, area, buffer);
     if app.lens(Lens::Find).is_some_and(|lens| lens.has(id)) {
@@ -318,29 +250,16 @@ fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Bu
         false => Role::Dim,
     };
     let text = shown.message.for_terminal();
-    let mut at = x + put_veiled(
-        app,
-        x,
-        y,
-        area.width.saturating_sub(x),
-        &text,
-        theme.style(role),
-        buffer,
-    );
+    let mut at =
+        x + put_veiled(app, x, y, area.width.saturating_sub(x), &text, theme.style(role), buffer);
+    fade_pairs(app, &text, (x, y, at), shown, buffer);
     if shown.lines > 1 || shown.cut {
         let more = match shown.cut {
             true => "long".to_owned(),
             false => format!("{} {} lines", theme.glyphs.more, shown.lines),
         };
         at += 2;
-        at += put(
-            buffer,
-            at,
-            y,
-            area.width.saturating_sub(at),
-            &more,
-            theme.style(Role::Faint),
-        );
+        at += put(buffer, at, y, area.width.saturating_sub(at), &more, theme.style(Role::Faint));
     }
     for field in &shown.fields {
         let text = pair_text(field);
@@ -349,20 +268,66 @@ fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Bu
             break;
         }
         // What the message has said already need not be said again.
-        if shown.message.as_str().contains(text.as_str()) {
+        if is_said(shown.message.as_str(), field) {
             at -= 2;
             continue;
         }
         let style = theme.style(Role::Faint);
-        at += put_veiled(
-            app,
-            at,
-            y,
-            area.width.saturating_sub(at),
-            &text,
-            style,
-            buffer,
-        );
+        at += put_veiled(app, at, y, area.width.saturating_sub(at), &text, style, buffer);
+    }
+}
+
+/// The message without the pairs in it, which are fields anyway; all of it where nothing else is in it.
+pub(super) fn brief(shown: &Shown) -> String {
+    let mut text = one_line(&shown.message.for_terminal()).into_owned();
+    for pair in pairs(shown) {
+        text = text.replace(&pair, "");
+    }
+    let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    if text.is_empty() { shown.message.for_terminal().into_owned() } else { text }
+}
+
+/// The fields and ids of an entry as `name=value`.
+fn pairs(shown: &Shown) -> impl Iterator<Item = String> + '_ {
+    let ids = shown.ids.iter().map(|(kind, id)| format!("{kind}={}", id.for_terminal()));
+    shown.fields.iter().map(pair_text).chain(ids)
+}
+
+/// Whether a message holds the value of a field as a word of its own.
+fn is_said(message: &str, field: &CleanField) -> bool {
+    let (CleanValue::Text(value) | CleanValue::Number(value)) = &field.value else {
+        return false;
+    };
+    let value = value.as_str();
+    let bounded = |c: Option<char>| !c.is_some_and(char::is_alphanumeric);
+    message.match_indices(value).any(|(at, _)| {
+        let (before, after) = (message.get(..at), message.get(at + value.len()..));
+        bounded(before.and_then(|text| text.chars().next_back()))
+            && bounded(after.and_then(|text| text.chars().next()))
+    })
+}
+
+/// Pairs within a message are read second, like the fields that they are.
+fn fade_pairs(
+    app: &App,
+    text: &str,
+    (x, y, end): (u16, u16, u16),
+    shown: &Shown,
+    buffer: &mut Buffer,
+) {
+    let dim = app.theme.style(Role::Dim);
+    for pair in pairs(shown) {
+        if let Some(at) = text.find(&pair) {
+            let from = x + u16::try_from(cells(text.get(..at).unwrap_or_default())).unwrap_or(0);
+            let to = from.saturating_add(u16::try_from(cells(&pair)).unwrap_or(0)).min(end);
+            for cell in from..to {
+                if let Some(cell) = buffer.cell_mut((cell, y))
+                    && cell.fg == app.theme.style(Role::Text).fg.unwrap_or_default()
+                {
+                    cell.set_style(dim);
+                }
+            }
+        }
     }
 }
 
@@ -411,19 +376,11 @@ fn highlight(app: &App, y: u16, x: u16, area: Rect, buffer: &mut Buffer) {
     let Some(words) = &app.found else { return };
     let any_case = !words.chars().any(char::is_uppercase);
     let fold = |text: &str| {
-        if any_case {
-            text.to_lowercase()
-        } else {
-            text.to_owned()
-        }
+        if any_case { text.to_lowercase() } else { text.to_owned() }
     };
     let want: Vec<String> = words.chars().map(|c| fold(&c.to_string())).collect();
     let row: Vec<String> = (x..area.width)
-        .map(|x| {
-            buffer
-                .cell((x, y))
-                .map_or_else(String::new, |cell| fold(cell.symbol()))
-        })
+        .map(|x| buffer.cell((x, y)).map_or_else(String::new, |cell| fold(cell.symbol())))
         .collect();
     for at in 0..row.len().saturating_sub(want.len().saturating_sub(1)) {
         if row[at..at + want.len()] == want[..] {

@@ -24,14 +24,7 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
     let text = |role| theme.style(role).bg(band.bg.unwrap_or_default());
     let mut x = area.x + 1;
     x += put(buffer, x, area.y, 10, "cribrum", accent) + 2;
-    x += put(
-        buffer,
-        x,
-        area.y,
-        area.width / 4,
-        &app.title,
-        text(Role::Text),
-    ) + 1;
+    x += put(buffer, x, area.y, area.width / 4, &app.title, text(Role::Text)) + 1;
     let sources = app.snapshot.sources.len();
     let label = format!("{sources} source{}", if sources == 1 { "" } else { "s" });
     x += put(buffer, x, area.y, 14, &label, band) + 3;
@@ -56,11 +49,7 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
         0 => "veil on".to_owned(),
         _ => format!("veil on · {} hidden here", count_text(hidden)),
     };
-    let place = if wide {
-        end.max(area.width * 17 / 32)
-    } else {
-        end
-    };
+    let place = if wide { end.max(area.width * 17 / 32) } else { end };
     let veil_end = place + u16::try_from(cells(&veil)).unwrap_or(0);
     let zone = app.zone.iana_name().unwrap_or("local");
     let day = app
@@ -73,9 +62,7 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
         (Some(day), false) if area.width >= 90 => format!("{day} {zone} "),
         _ => format!("{zone} "),
     };
-    let room = area
-        .right()
-        .saturating_sub(u16::try_from(cells(&right)).unwrap_or(0));
+    let room = area.right().saturating_sub(u16::try_from(cells(&right)).unwrap_or(0));
     if veil_end + 1 < room {
         put(buffer, place, area.y, 40, &veil, band);
     }
@@ -90,39 +77,11 @@ pub(super) fn heading(app: &App, name: &str, detail: &str, area: Rect, buffer: &
     buffer.set_style(line, band);
     let ground = band.bg.unwrap_or_default();
     let mut x = area.x + 1;
-    x += put(
-        buffer,
-        x,
-        area.y,
-        10,
-        "cribrum",
-        theme.style(Role::Accent).bg(ground),
-    ) + 2;
-    x += put(
-        buffer,
-        x,
-        area.y,
-        20,
-        name,
-        theme.style(Role::Text).bg(ground),
-    ) + 2;
-    put(
-        buffer,
-        x,
-        area.y,
-        area.width.saturating_sub(x + 20),
-        detail,
-        band,
-    );
+    x += put(buffer, x, area.y, 10, "cribrum", theme.style(Role::Accent).bg(ground)) + 2;
+    x += put(buffer, x, area.y, 20, name, theme.style(Role::Text).bg(ground)) + 2;
+    put(buffer, x, area.y, area.width.saturating_sub(x + 20), detail, band);
     let zone = app.zone.iana_name().unwrap_or("local");
-    put_right(
-        buffer,
-        area.right(),
-        area.y,
-        30,
-        &format!("times in {zone}  "),
-        band,
-    );
+    put_right(buffer, area.right(), area.y, 30, &format!("times in {zone}  "), band);
 }
 
 /// A line across, with a joint where another line meets it.
@@ -153,11 +112,7 @@ pub(super) fn footer(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Posit
         return prompt(app, area, buffer);
     }
     if let Some(message) = &app.message {
-        let role = if message.wrong {
-            Role::Wrong
-        } else {
-            Role::Text
-        };
+        let role = if message.wrong { Role::Wrong } else { Role::Text };
         put(
             buffer,
             area.x + 1,
@@ -169,9 +124,7 @@ pub(super) fn footer(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Posit
         return None;
     }
     let right = corner(app);
-    let room = area
-        .width
-        .saturating_sub(u16::try_from(cells(&right)).unwrap_or(0) + 3);
+    let room = area.width.saturating_sub(u16::try_from(cells(&right)).unwrap_or(0) + 3);
     let keys = theme.style(Role::Accent).bg(ground);
     let gap = if area.width < 100 { 2 } else { 3 };
     let mut x = area.x + 1;
@@ -182,11 +135,7 @@ pub(super) fn footer(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Posit
     let tail_width = u16::try_from(cells(tail.0) + cells(tail.1) + 1).unwrap_or(0);
     for (key, word) in keymap::footer(app.mode()).chain([tail]) {
         let needs = u16::try_from(cells(key) + cells(word) + 1).unwrap_or(u16::MAX);
-        let keep = if (key, word) == tail {
-            0
-        } else {
-            tail_width + gap
-        };
+        let keep = if (key, word) == tail { 0 } else { tail_width + gap };
         if x + needs + keep > room {
             continue;
         }
@@ -208,11 +157,7 @@ fn corner(app: &App) -> String {
             }
             _ => format!(
                 "{} of {}",
-                count_text(if snapshot.pan.is_empty() {
-                    0
-                } else {
-                    app.row() + 1
-                }),
+                count_text(if snapshot.pan.is_empty() { 0 } else { app.row() + 1 }),
                 count_text(snapshot.pan.len())
             ),
         },
@@ -228,21 +173,11 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
     let theme = &app.theme;
     let band = theme.style(Role::Band);
     let ground = band.bg.unwrap_or_default();
-    let above = Rect {
-        y: area.y - 1,
-        ..area
-    };
+    let above = Rect { y: area.y - 1, ..area };
     buffer.set_style(above, band);
     let label = prompt.purpose.label();
     let mut x = area.x + 1;
-    x += put(
-        buffer,
-        x,
-        area.y,
-        12,
-        label,
-        theme.style(Role::Accent).bg(ground),
-    ) + 1;
+    x += put(buffer, x, area.y, 12, label, theme.style(Role::Accent).bg(ground)) + 1;
     let start = x;
     let (before, after) = prompt.parts();
     let text = theme.style(Role::Text).bg(ground);
@@ -255,14 +190,7 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
     let shown: String = shown.into_iter().collect();
     x += put(buffer, x, area.y, area.width, &shown, text);
     let cursor = Position::new(x, area.y);
-    put(
-        buffer,
-        x,
-        area.y,
-        area.width.saturating_sub(x),
-        &after,
-        text,
-    );
+    put(buffer, x, area.y, area.width.saturating_sub(x), &after, text);
     match &prompt.error {
         Some((at, message)) => {
             let place = start + u16::try_from(*at).unwrap_or(0);
@@ -293,14 +221,7 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
                 Some(count) if !empty => format!("{count}   ⏎ take it   Esc leave"),
                 _ => prompt.purpose.hint().to_owned(),
             };
-            put(
-                buffer,
-                start,
-                above.y,
-                area.width.saturating_sub(start),
-                &hint,
-                band,
-            );
+            put(buffer, start, above.y, area.width.saturating_sub(start), &hint, band);
         }
     }
     Some(cursor)

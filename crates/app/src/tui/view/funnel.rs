@@ -16,66 +16,26 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     // The figures may be those of the sieve before, until the new ones are there.
     let current = snapshot.sieve == *sieve;
     let poured = snapshot.funnel.poured;
-    let label = if area.width >= 120 {
-        34
-    } else {
-        area.width * 3 / 8
-    };
+    let label = if area.width >= 120 { 34 } else { area.width * 3 / 8 };
     let figure = label + 12;
     let bar = figure + if area.width >= 120 { 6 } else { 2 };
     // Room for the widest figure of what is held back.
     let room = area.width.saturating_sub(bar + 13);
-    put(
-        buffer,
-        3,
-        area.y,
-        label,
-        "poured in",
-        theme.style(Role::Dim),
-    );
-    put_right(
-        buffer,
-        figure,
-        area.y,
-        12,
-        &count_text(poured),
-        theme.style(Role::Text),
-    );
-    draw_bar(
-        app,
-        (bar, area.y),
-        (poured, poured.max(1)),
-        room,
-        Role::Rule,
-        buffer,
-    );
+    put(buffer, 3, area.y, label, "poured in", theme.style(Role::Dim));
+    put_right(buffer, figure, area.y, 12, &count_text(poured), theme.style(Role::Text));
+    draw_bar(app, (bar, area.y), (poured, poured.max(1)), room, Role::Rule, buffer);
     let rows = usize::from(area.height).saturating_sub(1);
     let from = app.desk.mesh.saturating_sub(rows.saturating_sub(1));
-    let from = if app.desk.focus == Focus::Funnel {
-        from
-    } else {
-        0
-    };
+    let from = if app.desk.focus == Focus::Funnel { from } else { 0 };
     let meshes = sieve.meshes.iter().enumerate().skip(from);
     for (place, (number, mesh)) in meshes.take(rows).enumerate() {
         let y = area.y + 1 + u16::try_from(place).unwrap_or(0);
         let focused = app.desk.focus == Focus::Funnel && app.desk.mesh == number;
         if focused {
             buffer.set_style(Rect::new(0, y, area.width, 1), theme.style(Role::Selection));
-            put(
-                buffer,
-                0,
-                y,
-                1,
-                theme.glyphs.pointer,
-                theme.style(Role::Accent),
-            );
+            put(buffer, 0, y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
         }
-        let key = if number < 9 {
-            (number + 1).to_string()
-        } else {
-            theme.glyphs.dot.to_owned()
-        };
+        let key = if number < 9 { (number + 1).to_string() } else { theme.glyphs.dot.to_owned() };
         put(buffer, 1, y, 1, &key, theme.style(Role::Accent));
         let text = snapshot.label(mesh);
         let style = match mesh.on {
@@ -84,21 +44,10 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         };
         let last = place + 1 == rows && sieve.meshes.len() > from + rows;
         let name = match last {
-            true => format!(
-                "{} … {} more",
-                text.for_terminal(),
-                sieve.meshes.len() - from - rows
-            ),
+            true => format!("{} … {} more", text.for_terminal(), sieve.meshes.len() - from - rows),
             false => text.for_terminal().into_owned(),
         };
-        put(
-            buffer,
-            3,
-            y,
-            label,
-            &window_text(app, mesh).unwrap_or(name),
-            style,
-        );
+        put(buffer, 3, y, label, &window_text(app, mesh).unwrap_or(name), style);
         let Some(row) = snapshot.funnel.rows.get(number).filter(|_| current) else {
             put_right(buffer, figure, y, 12, "…", theme.style(Role::Dim));
             continue;
@@ -109,11 +58,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         }
         let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
         put_right(buffer, figure, y, 12, &count_text(row.left), strong);
-        let role = if row.left == 0 {
-            Role::Wrong
-        } else {
-            Role::Accent
-        };
+        let role = if row.left == 0 { Role::Wrong } else { Role::Accent };
         let end = draw_bar(app, (bar, y), (row.left, poured.max(1)), room, role, buffer);
         if row.held > 0 {
             let mut held = format!("−{}", count_text(row.held));
@@ -144,9 +89,7 @@ fn draw_bar(
     buffer: &mut Buffer,
 ) -> u16 {
     let length = usize::from(room) * part / all;
-    let length = u16::try_from(length)
-        .unwrap_or(room)
-        .max(u16::from(part > 0));
+    let length = u16::try_from(length).unwrap_or(room).max(u16::from(part > 0));
     let style = app.theme.style(role);
     for cell in 0..length {
         put(buffer, x + cell, y, 1, app.theme.glyphs.bar, style);
@@ -159,10 +102,8 @@ fn window_text(app: &App, mesh: &cribrum_core::sieve::Mesh) -> Option<String> {
     let (Some(from), Some(to)) = mesh.window()? else {
         return None;
     };
-    let (from, to) = (
-        cribrum_core::entry::civil(from, &app.zone),
-        cribrum_core::entry::civil(to, &app.zone),
-    );
+    let (from, to) =
+        (cribrum_core::entry::civil(from, &app.zone), cribrum_core::entry::civil(to, &app.zone));
     let short = |time: jiff::civil::DateTime| match (time.second(), time.subsec_nanosecond()) {
         (0, 0) => time.strftime("%H:%M").to_string(),
         (_, 0) => time.strftime("%H:%M:%S").to_string(),

@@ -18,14 +18,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let view = match &inspector.view {
         Ok(view) => view,
         Err(error) => {
-            put(
-                buffer,
-                2,
-                area.y + 1,
-                area.width - 2,
-                error,
-                app.theme.style(Role::Wrong),
-            );
+            put(buffer, 2, area.y + 1, area.width - 2, error, app.theme.style(Role::Wrong));
             return;
         }
     };
@@ -38,35 +31,15 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         (0..100, false) => area.width,
         (width, _) => width * 3 / 8,
     };
-    parts(
-        app,
-        inspector,
-        view,
-        Rect {
-            width: left,
-            ..area
-        },
-        buffer,
-    );
+    parts(app, inspector, view, Rect { width: left, ..area }, buffer);
     if left == area.width {
         return;
     }
     for y in area.y..area.bottom() {
-        put(
-            buffer,
-            left,
-            y,
-            1,
-            app.theme.glyphs.down,
-            app.theme.style(Role::Rule),
-        );
+        put(buffer, left, y, 1, app.theme.glyphs.down, app.theme.style(Role::Rule));
     }
     let actions = if area.width >= 130 { 24 } else { 0 };
-    let right = Rect {
-        x: left + 2,
-        width: area.width.saturating_sub(left + 2 + actions),
-        ..area
-    };
+    let right = Rect { x: left + 2, width: area.width.saturating_sub(left + 2 + actions), ..area };
     body(app, view, right, buffer);
     if actions > 0 {
         let x = area.right() - actions;
@@ -92,11 +65,8 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
 fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
     let entry = &view.entry;
-    let (dim, faint, text) = (
-        theme.style(Role::Dim),
-        theme.style(Role::Faint),
-        theme.style(Role::Text),
-    );
+    let (dim, faint, text) =
+        (theme.style(Role::Dim), theme.style(Role::Faint), theme.style(Role::Text));
     let source = &app.snapshot.sources[entry.source].name;
     let place = format!("{source}:{}", view.line);
     let x = 1 + put(buffer, 1, area.y, area.width - 1, &place, dim);
@@ -104,37 +74,21 @@ fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut
         true => format!("{} · understood", entry.layout.name()),
         false => "no layout took this line".to_owned(),
     };
-    put(
-        buffer,
-        x + 2,
-        area.y,
-        area.width.saturating_sub(x + 2),
-        &how,
-        faint,
-    );
-    let longest = view
-        .rows
-        .iter()
-        .map(|row| cells(row.name.as_str()) + row.depth * 2)
-        .max();
+    put(buffer, x + 2, area.y, area.width.saturating_sub(x + 2), &how, faint);
+    let longest = view.rows.iter().map(|row| cells(row.name.as_str()) + row.depth * 2).max();
     let names = u16::try_from(longest.unwrap_or(0).clamp(8, 22)).unwrap_or(22);
     let value = 2 + names + 2;
     let room = area.width.saturating_sub(value + 1);
     let time = entry.time.map_or_else(
         || "none".to_owned(),
-        |time| {
-            civil(time, &app.zone)
-                .strftime("%Y-%m-%d %H:%M:%S%.f")
-                .to_string()
-        },
+        |time| civil(time, &app.zone).strftime("%Y-%m-%d %H:%M:%S%.f").to_string(),
     );
     let mut fixed = vec![("time", time, text)];
     if entry.time_derived {
         fixed[0].1.push_str("  from the entry before");
     }
-    let mut level = entry
-        .level()
-        .map_or_else(|| "none".to_owned(), |level| level.name().to_owned());
+    let mut level =
+        entry.level().map_or_else(|| "none".to_owned(), |level| level.name().to_owned());
     match &entry.level_raw {
         Some(raw) => level.push_str(&format!("  written {}", raw.for_terminal())),
         None if entry.level_derived => level.push_str("  from its status"),
@@ -160,33 +114,16 @@ fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut
         }
         let indent = 2 + u16::try_from(row.depth * 2).unwrap_or(0);
         let name = row.name.for_terminal();
-        let name = if name.is_empty() {
-            theme.glyphs.dot.into()
-        } else {
-            name
-        };
+        let name = if name.is_empty() { theme.glyphs.dot.into() } else { name };
         put(buffer, indent, y, names, &name, dim);
         let style = match (row.id_kind, row.hidden) {
             (Some(_), _) => theme.id(row.value.as_str()),
             (None, true) => theme.style(Role::Hidden),
             (None, false) => text,
         };
-        let taken = put_veiled(
-            app,
-            value,
-            y,
-            room,
-            &row.value.for_terminal(),
-            style,
-            buffer,
-        );
+        let taken = put_veiled(app, value, y, room, &row.value.for_terminal(), style, buffer);
         let counted = app.lens(Lens::Id).filter(|_| {
-            row.id_kind.is_some()
-                && view
-                    .entry
-                    .ids
-                    .first()
-                    .is_some_and(|(_, id)| *id == row.value)
+            row.id_kind.is_some() && view.entry.ids.first().is_some_and(|(_, id)| *id == row.value)
         });
         if let Some(lens) = counted {
             let sources = app.snapshot.sources_in(lens);
@@ -194,14 +131,7 @@ fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut
             let noun = if sources == 1 { "source" } else { "sources" };
             let text = format!("{}{more} in {sources} {noun}", count_text(lens.count));
             let x = value + taken + 2;
-            put(
-                buffer,
-                x,
-                y,
-                area.width.saturating_sub(x + 1),
-                &text,
-                theme.style(Role::Accent),
-            );
+            put(buffer, x, y, area.width.saturating_sub(x + 1), &text, theme.style(Role::Accent));
         }
         y += 1;
     }
@@ -236,14 +166,7 @@ fn body(app: &App, view: &View, area: Rect, buffer: &mut Buffer) {
 fn raw(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
     let title = "as written, secrets hidden · ⏎ its parts";
-    put(
-        buffer,
-        1,
-        area.y,
-        area.width - 1,
-        title,
-        theme.style(Role::Dim),
-    );
+    put(buffer, 1, area.y, area.width - 1, title, theme.style(Role::Dim));
     let text = view.raw.for_terminal();
     let width = usize::from(area.width.saturating_sub(3));
     let lines: Vec<String> = text.lines().flat_map(|line| wrapped(line, width)).collect();
@@ -251,15 +174,7 @@ fn raw(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut B
     let from = inspector.scroll.min(lines.len().saturating_sub(rows));
     for (at, line) in lines.iter().skip(from).take(rows).enumerate() {
         let y = area.y + 1 + u16::try_from(at).unwrap_or(0);
-        put_veiled(
-            app,
-            2,
-            y,
-            area.width - 2,
-            line,
-            theme.style(Role::Text),
-            buffer,
-        );
+        put_veiled(app, 2, y, area.width - 2, line, theme.style(Role::Text), buffer);
     }
 }
 

@@ -11,12 +11,7 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
     let snapshot = &app.snapshot;
     frame::heading(app, "intake", &app.title, area, buffer);
     let wide = area.width >= 120;
-    let names = snapshot
-        .sources
-        .iter()
-        .map(|s| s.name.chars().count())
-        .max()
-        .unwrap_or(8);
+    let names = snapshot.sources.iter().map(|s| s.name.chars().count()).max().unwrap_or(8);
     let name = u16::try_from(names.clamp(8, if wide { 32 } else { 14 })).unwrap_or(14);
     let (entries, share) = (name + 15, name + 25);
     let span = share + 3;
@@ -32,56 +27,20 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
     if wide {
         put(buffer, levels, head, 20, "levels", dim);
     }
-    frame::rule(
-        app,
-        Rect {
-            y: head + 1,
-            height: 1,
-            ..area
-        },
-        None,
-        buffer,
-    );
+    frame::rule(app, Rect { y: head + 1, height: 1, ..area }, None, buffer);
     let top = head + 2;
     let problems = u16::try_from(app.problems.len().min(6)).unwrap_or(0);
     let rows = usize::from(area.height.saturating_sub(top + 3 + problems));
     let from = cursor.saturating_sub(rows.saturating_sub(1));
-    let all = snapshot
-        .sources
-        .iter()
-        .zip(&snapshot.status)
-        .enumerate()
-        .skip(from)
-        .take(rows);
+    let all = snapshot.sources.iter().zip(&snapshot.status).enumerate().skip(from).take(rows);
     let mut y = top;
     for (number, (source, status)) in all {
         if number == cursor {
-            buffer.set_style(
-                Rect {
-                    y,
-                    height: 1,
-                    ..area
-                },
-                theme.style(Role::Selection),
-            );
-            put(
-                buffer,
-                0,
-                y,
-                1,
-                theme.glyphs.pointer,
-                theme.style(Role::Accent),
-            );
+            buffer.set_style(Rect { y, height: 1, ..area }, theme.style(Role::Selection));
+            put(buffer, 0, y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
         }
         put(buffer, 3, y, name, &source.name, theme.lane(number));
-        put_right(
-            buffer,
-            entries,
-            y,
-            11,
-            &count_text(status.entries()),
-            theme.style(Role::Text),
-        );
+        put_right(buffer, entries, y, 11, &count_text(status.entries()), theme.style(Role::Text));
         let plain = status.entries() - status.understood();
         let text = match (status.entries(), plain) {
             (0, _) => "-".to_owned(),
@@ -93,14 +52,7 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
         if let Some((first, last)) = status.span {
             let form = if wide { "%H:%M:%S" } else { "%H:%M" };
             let time = |time| civil(time, &app.zone).strftime(form).to_string();
-            put(
-                buffer,
-                span,
-                y,
-                22,
-                &format!("{} … {}", time(first), time(last)),
-                dim,
-            );
+            put(buffer, span, y, 22, &format!("{} … {}", time(first), time(last)), dim);
         }
         let total = status.entries().max(1);
         let kinds: Vec<String> = status
@@ -112,19 +64,8 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
                 _ => format!("{} {} %", layout.name(), (count * 100 / total).max(1)),
             })
             .collect();
-        let room = if wide {
-            30
-        } else {
-            area.width.saturating_sub(layouts)
-        };
-        put(
-            buffer,
-            layouts,
-            y,
-            room,
-            &kinds.join("  "),
-            theme.style(Role::Text),
-        );
+        let room = if wide { 30 } else { area.width.saturating_sub(layouts) };
+        put(buffer, layouts, y, room, &kinds.join("  "), theme.style(Role::Text));
         if wide {
             let mut x = levels;
             for level in Level::ALL {
@@ -139,24 +80,13 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
         }
         y += 1;
         if let Some(problem) = &status.problem {
-            put(
-                buffer,
-                5,
-                y,
-                area.width - 6,
-                problem,
-                theme.style(Role::Wrong),
-            );
+            put(buffer, 5, y, area.width - 6, problem, theme.style(Role::Wrong));
             y += 1;
         }
     }
     y += 1;
     for problem in app.problems.iter().take(usize::from(problems)) {
-        let role = if problem.fatal {
-            Role::Wrong
-        } else {
-            Role::Dim
-        };
+        let role = if problem.fatal { Role::Wrong } else { Role::Dim };
         let text = format!("{}: {}", problem.source, problem.message);
         put(buffer, 3, y, area.width - 4, &text, theme.style(role));
         y += 1;

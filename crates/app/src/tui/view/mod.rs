@@ -77,10 +77,7 @@ pub(super) fn draw(app: &App, frame: &mut Frame<'_>) {
     let buffer = frame.buffer_mut();
     buffer.set_style(area, app.theme.style(Role::Ground));
     if area.width < SMALLEST.0 || area.height < SMALLEST.1 {
-        let text = format!(
-            "Cribrum needs {} columns and {} rows",
-            SMALLEST.0, SMALLEST.1
-        );
+        let text = format!("Cribrum needs {} columns and {} rows", SMALLEST.0, SMALLEST.1);
         put(buffer, 0, 0, area.width, &text, app.theme.style(Role::Text));
         return;
     }
@@ -105,14 +102,7 @@ fn desk(app: &App, buffer: &mut Buffer) {
     frame::rule(app, areas.rule, split.map(|x| (x, "┬")), buffer);
     for y in areas.entries.y..areas.entries.bottom() {
         let down = app.theme.glyphs.down;
-        put(
-            buffer,
-            areas.rail.x.saturating_sub(1),
-            y,
-            1,
-            down,
-            app.theme.style(Role::Rule),
-        );
+        put(buffer, areas.rail.x.saturating_sub(1), y, 1, down, app.theme.style(Role::Rule));
     }
     if app.snapshot.pan.is_empty() {
         empty::draw(app, areas.entries, buffer);

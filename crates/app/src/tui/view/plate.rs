@@ -2,9 +2,9 @@
 
 use cribrum_core::{
     entry::{Level, civil},
-    tally::Slice,
+    tally::{Slice, Volume},
 };
-use ratatui::{buffer::Buffer, layout::Rect};
+use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
 use super::{frame, put, put_right};
 use crate::tui::{
@@ -29,31 +29,11 @@ pub(super) fn draw(app: &App, view: &PlateView, area: Rect, buffer: &mut Buffer)
         count_text(usize::try_from(volume.total()).unwrap_or(usize::MAX)),
         span_text(volume.width)
     );
-    put(
-        buffer,
-        area.x + 2,
-        area.y + 2,
-        area.width - 4,
-        &text,
-        theme.style(Role::Dim),
-    );
-    let columns = volume.slices.len().max(1);
-    let wide = (usize::from(chart.width) / columns).max(1);
-    for (at, y) in [
-        (0, chart.bottom()),
-        (2, chart.y + chart.height / 2),
-        (4, chart.y),
-    ] {
+    put(buffer, area.x + 2, area.y + 2, area.width - 4, &text, theme.style(Role::Dim));
+    for (at, y) in [(0, chart.bottom()), (2, chart.y + chart.height / 2), (4, chart.y)] {
         let value = u64::from(peak) * at / 4;
         let figure = count_text(usize::try_from(value).unwrap_or(0));
-        put_right(
-            buffer,
-            chart.x - 1,
-            y,
-            11,
-            &figure,
-            theme.style(Role::Faint),
-        );
+        put_right(buffer, chart.x - 1, y, 11, &figure, theme.style(Role::Faint));
         if at > 0 {
             for x in (chart.x..chart.right()).step_by(2) {
                 put(buffer, x, y, 1, theme.glyphs.dot, theme.style(Role::Rule));
@@ -61,47 +41,29 @@ pub(super) fn draw(app: &App, view: &PlateView, area: Rect, buffer: &mut Buffer)
         }
     }
     for x in chart.x..chart.right() {
-        put(
-            buffer,
-            x,
-            chart.bottom(),
-            1,
-            theme.glyphs.across,
-            theme.style(Role::Rule),
-        );
+        put(buffer, x, chart.bottom(), 1, theme.glyphs.across, theme.style(Role::Rule));
     }
-    let mut free = chart.x;
+    let columns = volume.slices.len().max(1);
+    let x =
+        |at: usize| chart.x + u16::try_from(usize::from(chart.width) * at / columns).unwrap_or(0);
+    let ticks = Volume::over(volume.start, volume.end() - 1, usize::from(chart.width) / 12).width;
     for (at, slice) in volume.slices.iter().enumerate() {
-        let x = chart.x + u16::try_from(at * wide).unwrap_or(u16::MAX - chart.x);
-        let gap = usize::from(wide >= 4);
-        let width = u16::try_from(wide - gap).unwrap_or(1);
-        column(app, slice, peak, Rect { x, width, ..chart }, buffer);
+        let (from, to) = (x(at), x(at + 1));
+        let width = if to - from >= 4 { to - from - 1 } else { to - from };
+        column(app, slice, peak, Rect { x: from, width, ..chart }, buffer);
         let time = volume.start + volume.width * i64::try_from(at).unwrap_or(0);
-        let label = civil(time, &app.zone).strftime(form(&volume)).to_string();
-        if x >= free && x + u16::try_from(cells(&label)).unwrap_or(9) <= chart.right() {
-            put(
-                buffer,
-                x,
-                chart.bottom() + 1,
-                14,
-                &label,
-                theme.style(Role::Dim),
-            );
-            free = x + u16::try_from(cells(&label)).unwrap_or(9) + 6;
+        if time.rem_euclid(ticks) < volume.width {
+            let label = civil(time, &app.zone).strftime(form(&volume)).to_string();
+            let room = chart.right().saturating_sub(from);
+            if cells(&label) <= usize::from(room) {
+                put(buffer, from, chart.bottom() + 1, room, &label, theme.style(Role::Dim));
+            }
         }
     }
-    legend(
-        app,
-        &volume.slices,
-        Rect {
-            y: chart.bottom() + 3,
-            ..area
-        },
-        buffer,
-    );
+    legend(app, &volume.slices, Rect { y: chart.bottom() + 3, ..area }, buffer);
 }
 
-fn form(volume: &cribrum_core::tally::Volume) -> &'static str {
+fn form(volume: &Volume) -> &'static str {
     const MINUTE: i64 = 60_000_000_000;
     match (volume.end() - volume.start, volume.width) {
         (span, _) if span > 1_440 * MINUTE => "%d %b %H:%M",
@@ -128,16 +90,20 @@ fn column(app: &App, slice: &Slice, peak: u32, area: Rect, buffer: &mut Buffer) 
         let top = (below * height).div_ceil(u64::from(peak)).min(height);
         let style = app.theme.level(level);
         // Whatever occurs is seen, if only as one cell.
-        let top = if count > 0 {
-            top.max((drawn + 1).min(height))
-        } else {
-            top.min(drawn)
-        };
+        let top = if count > 0 { top.max((drawn + 1).min(height)) } else { top.min(drawn) };
         let glyph = level.map_or(app.theme.glyphs.bar, |_| app.theme.glyphs.rail[7]);
         for row in drawn..top {
             let y = area.bottom() - 1 - u16::try_from(row).unwrap_or(0);
             for x in area.x..area.x + area.width {
-                put(buffer, x, y, 1, glyph, style);
+                match (style.fg, level) {
+                    // A filled ground has no seams between its lines, as signs have in some fonts.
+                    (Some(colour), Some(_)) => {
+                        put(buffer, x, y, 1, " ", Style::new().bg(colour));
+                    }
+                    _ => {
+                        put(buffer, x, y, 1, glyph, style);
+                    }
+                }
             }
         }
         drawn = drawn.max(top);
@@ -147,10 +113,7 @@ fn column(app: &App, slice: &Slice, peak: u32, area: Rect, buffer: &mut Buffer) 
 fn legend(app: &App, slices: &[Slice], area: Rect, buffer: &mut Buffer) {
     let mut x = area.x + 12;
     for at in 0..7 {
-        let sum: u64 = slices
-            .iter()
-            .map(|slice| u64::from(counts(slice)[at].1))
-            .sum();
+        let sum: u64 = slices.iter().map(|slice| u64::from(counts(slice)[at].1)).sum();
         if sum == 0 {
             continue;
         }
@@ -159,17 +122,7 @@ fn legend(app: &App, slices: &[Slice], area: Rect, buffer: &mut Buffer) {
         let name = level.map_or("no level", Level::name);
         let style = app.theme.level(level);
         x += put(buffer, x, area.y, 2, glyph, style) + 1;
-        let text = format!(
-            "{name} {}",
-            count_text(usize::try_from(sum).unwrap_or(usize::MAX))
-        );
-        x += put(
-            buffer,
-            x,
-            area.y,
-            area.right().saturating_sub(x),
-            &text,
-            style,
-        ) + 4;
+        let text = format!("{name} {}", count_text(usize::try_from(sum).unwrap_or(usize::MAX)));
+        x += put(buffer, x, area.y, area.right().saturating_sub(x), &text, style) + 4;
     }
 }

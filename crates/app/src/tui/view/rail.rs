@@ -1,7 +1,10 @@
 //! The rail: the time axis beside the entries, as overview, histogram and scroll bar in one.
 
-use cribrum_core::{entry::civil, tally::Volume};
-use ratatui::{buffer::Buffer, layout::Rect};
+use cribrum_core::{
+    entry::{Level, civil},
+    tally::{Slice, Volume},
+};
+use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::{put, put_right};
 use crate::tui::{
@@ -33,36 +36,22 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let bars = area.width.saturating_sub(label_width + 2);
     let peak = u64::from(volume.peak().max(1));
     let visible = visible_span(app);
-    let window = app
-        .snapshot
-        .sieve
-        .meshes
-        .iter()
-        .filter(|m| m.on)
-        .find_map(|m| m.window());
-    let every = (usize::from(area.height) / 10).clamp(1, 4);
-    for (at, slice) in volume
-        .slices
-        .iter()
-        .enumerate()
-        .take(usize::from(area.height))
-    {
+    let window = app.snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(|m| m.window());
+    let most_ticks = (usize::from(area.height) / 4).max(2);
+    let ticks = Volume::over(volume.start, volume.end() - 1, most_ticks).width;
+    for (at, slice) in volume.slices.iter().enumerate().take(usize::from(area.height)) {
         let y = area.y + u16::try_from(at).unwrap_or(0);
         let from = volume.start + volume.width * i64::try_from(at).unwrap_or(0);
         let to = from + volume.width;
         let inside = window.is_none_or(|(first, last)| {
             first.is_none_or(|first| first < to) && last.is_none_or(|last| last >= from)
         });
-        if at.is_multiple_of(every) {
+        // The first slice that reaches a round time carries it.
+        let tick = (to - 1).div_euclid(ticks) * ticks;
+        if tick >= from {
             let role = if inside { Role::Dim } else { Role::Faint };
-            put(
-                buffer,
-                area.x + 1,
-                y,
-                label_width - 1,
-                &label(app, from, &volume, narrow),
-                theme.style(role),
-            );
+            let text = label(app, tick, &volume, narrow);
+            put(buffer, area.x + 1, y, label_width - 1, &text, theme.style(role));
         }
         if window.is_some() && inside {
             put(
@@ -74,40 +63,51 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
                 theme.style(Role::Accent),
             );
         }
-        let eighths = u64::from(bars) * 8 * u64::from(slice.total()) / peak;
-        let eighths = eighths.max(u64::from(slice.total() > 0));
-        let style = if inside {
-            theme.level(slice.worst())
-        } else {
-            theme.style(Role::Rule)
-        };
-        let style = style.remove_modifier(ratatui::style::Modifier::BOLD);
-        bar(app, area.x + label_width, y, eighths, style, buffer);
+        bar(app, slice, (area.x + label_width, y), (bars, peak), inside, buffer);
         if let Some((first, last)) = visible
             && first < to
             && last >= from
         {
-            put_right(
-                buffer,
-                area.right(),
-                y,
-                1,
-                theme.glyphs.bracket,
-                theme.style(Role::Accent),
-            );
+            put_right(buffer, area.right(), y, 1, theme.glyphs.bracket, theme.style(Role::Accent));
         }
     }
 }
 
-fn bar(app: &App, x: u16, y: u16, eighths: u64, style: ratatui::style::Style, buffer: &mut Buffer) {
+/// A bar as long as the slice has entries, its beginning coloured by the gravest levels in it: one error
+/// among thousands is seen, and many are seen as many.
+fn bar(
+    app: &App,
+    slice: &Slice,
+    (x, y): (u16, u16),
+    (room, peak): (u16, u64),
+    inside: bool,
+    buffer: &mut Buffer,
+) {
     let glyphs = app.theme.glyphs.rail;
-    let whole = u16::try_from(eighths / 8).unwrap_or(0);
-    for cell in 0..whole {
-        put(buffer, x + cell, y, 1, glyphs[7], style);
-    }
-    if let rest @ 1.. = eighths % 8 {
-        let rest = usize::try_from(rest - 1).unwrap_or(0);
-        put(buffer, x + whole, y, 1, glyphs[rest], style);
+    let eighths = |count: u64| u64::from(room) * 8 * count / peak;
+    let length = eighths(u64::from(slice.total())).max(u64::from(slice.total() > 0));
+    let cells = u16::try_from(length.div_ceil(8)).unwrap_or(room);
+    let last = usize::try_from((length + 7) % 8).unwrap_or(7);
+    let mut grave: Vec<(Level, u16)> = [Level::Fatal, Level::Error, Level::Warn]
+        .into_iter()
+        .filter(|level| slice.levels[level.index()] > 0)
+        .map(|level| {
+            let count = u64::from(slice.levels[level.index()]);
+            (level, u16::try_from(eighths(count).div_ceil(8)).unwrap_or(room).max(1))
+        })
+        .collect();
+    let calm = slice.worst().filter(|worst| *worst < Level::Warn).unwrap_or(Level::Info);
+    for cell in 0..cells {
+        let level = grave.iter_mut().find(|(_, left)| *left > 0).map(|(level, left)| {
+            *left -= 1;
+            *level
+        });
+        let style = match inside {
+            false => app.theme.style(Role::Faint),
+            true => app.theme.level(Some(level.unwrap_or(calm))),
+        };
+        let sign = if cell + 1 == cells { glyphs[last] } else { glyphs[7] };
+        put(buffer, x + cell, y, 1, sign, style.remove_modifier(Modifier::BOLD));
     }
 }
 
@@ -122,9 +122,7 @@ fn label(app: &App, time: i64, volume: &Volume, narrow: bool) -> String {
         _ => "%H:%M",
     };
     let text = moment.strftime(form).to_string();
-    text.chars()
-        .take(if narrow { 5 } else { 8 })
-        .collect::<String>()
+    text.chars().take(if narrow { 5 } else { 8 }).collect::<String>()
 }
 
 /// From when to when the entries on the screen are.

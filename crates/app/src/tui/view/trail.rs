@@ -6,10 +6,13 @@ use cribrum_core::{
 };
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
-use super::{entries::put_veiled, frame, put, put_right};
+use super::{
+    entries::{brief, pair_text, put_veiled},
+    frame, put, put_right,
+};
 use crate::tui::{
     state::{App, TrailView},
-    text::{count_text, span_text},
+    text::{cells, count_text, span_text},
     theme::Role,
 };
 
@@ -38,11 +41,7 @@ pub(super) fn draw(app: &App, view: &TrailView, area: Rect, buffer: &mut Buffer)
     let id = format!("{} {}", trail.kind, trail.id.for_terminal());
     frame::heading(app, "trail", &id, area, buffer);
     summary(app, trail, area, buffer);
-    let rule = Rect {
-        y: area.y + 4,
-        height: 1,
-        ..area
-    };
+    let rule = Rect { y: area.y + 4, height: 1, ..area };
     frame::rule(app, rule, None, buffer);
     let detail = if area.height >= 30 { 9 } else { 0 };
     let top = area.y + 6;
@@ -51,29 +50,17 @@ pub(super) fn draw(app: &App, view: &TrailView, area: Rect, buffer: &mut Buffer)
     lanes.head(app, trail, top - 1, buffer);
     let rows = rows(trail);
     let height = usize::from(bottom.saturating_sub(top));
-    let at = rows
-        .iter()
-        .position(|row| matches!(row, Row::Step(n) if *n == view.cursor))
-        .unwrap_or(0);
-    let from = at
-        .saturating_sub(height * 2 / 3)
-        .min(rows.len().saturating_sub(height));
+    let at =
+        rows.iter().position(|row| matches!(row, Row::Step(n) if *n == view.cursor)).unwrap_or(0);
+    let from = at.saturating_sub(height * 2 / 3).min(rows.len().saturating_sub(height));
     for (place, row) in rows.iter().skip(from).take(height).enumerate() {
         let y = top + u16::try_from(place).unwrap_or(0);
         lanes.row(app, trail, row, view.cursor, y, area, buffer);
     }
     if let (true, Some(step)) = (detail > 0, trail.steps.get(view.cursor)) {
-        let rule = Rect {
-            y: bottom,
-            height: 1,
-            ..area
-        };
+        let rule = Rect { y: bottom, height: 1, ..area };
         frame::rule(app, rule, None, buffer);
-        let below = Rect {
-            y: bottom + 1,
-            height: detail - 1,
-            ..area
-        };
+        let below = Rect { y: bottom + 1, height: detail - 1, ..area };
         step_detail(app, step, below, buffer);
     }
 }
@@ -93,7 +80,13 @@ fn summary(app: &App, trail: &Trail, area: Rect, buffer: &mut Buffer) {
     for level in [Level::Fatal, Level::Error, Level::Warn] {
         let count = trail.count(level);
         if count > 0 {
-            let text = format!("{count} {level}");
+            let noun = match level {
+                Level::Warn => "warning",
+                Level::Error => "error",
+                _ => "fatal",
+            };
+            let many = if count > 1 && level != Level::Fatal { "s" } else { "" };
+            let text = format!("{count} {noun}{many}");
             x += put(buffer, x, y, 20, &text, theme.level(Some(level))) + 3;
         }
     }
@@ -107,16 +100,9 @@ fn summary(app: &App, trail: &Trail, area: Rect, buffer: &mut Buffer) {
         let text = format!(
             "The longest wait, {}, is before {lane}: {}",
             span_text(step.gap),
-            step.entry.message.for_terminal()
+            brief(&step.entry)
         );
-        put(
-            buffer,
-            2,
-            y + 1,
-            area.width - 4,
-            &text,
-            theme.style(Role::Slow),
-        );
+        put(buffer, 2, y + 1, area.width - 4, &text, theme.style(Role::Slow));
     }
 }
 
@@ -166,18 +152,11 @@ impl Lanes {
             let span = &mut spans[step.lane];
             *span = (span.0.min(from).min(step.at), span.1.max(to).max(step.at));
         }
-        Self {
-            first,
-            width: (width.saturating_sub(first) / count).max(6),
-            spans,
-        }
+        Self { first, width: (width.saturating_sub(first) / count).max(6), spans }
     }
 
     fn x(&self, lane: usize) -> u16 {
-        self.first
-            + self
-                .width
-                .saturating_mul(u16::try_from(lane).unwrap_or(u16::MAX))
+        self.first + self.width.saturating_mul(u16::try_from(lane).unwrap_or(u16::MAX))
     }
 
     fn head(&self, app: &App, trail: &Trail, y: u16, buffer: &mut Buffer) {
@@ -191,10 +170,7 @@ impl Lanes {
         }
     }
 
-    #[expect(
-        clippy::too_many_arguments,
-        reason = "a row of a drawing, and the place for it"
-    )]
+    #[expect(clippy::too_many_arguments, reason = "a row of a drawing, and the place for it")]
     fn row(
         &self,
         app: &App,
@@ -213,35 +189,13 @@ impl Lanes {
         };
         let step = &trail.steps[number];
         if matches!(row, Row::Step(_)) && number == cursor {
-            buffer.set_style(
-                Rect {
-                    y,
-                    height: 1,
-                    ..area
-                },
-                theme.style(Role::Selection),
-            );
-            put(
-                buffer,
-                0,
-                y,
-                1,
-                theme.glyphs.pointer,
-                theme.style(Role::Accent),
-            );
+            buffer.set_style(Rect { y, height: 1, ..area }, theme.style(Role::Selection));
+            put(buffer, 0, y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
         }
         for (lane, (from, to)) in self.spans.iter().enumerate() {
             let busy = *from <= at && at <= *to;
-            let sign = if busy {
-                theme.glyphs.lane
-            } else {
-                theme.glyphs.dot
-            };
-            let style = if busy {
-                theme.lane(trail.lanes[lane])
-            } else {
-                theme.style(Role::Rule)
-            };
+            let sign = if busy { theme.glyphs.lane } else { theme.glyphs.dot };
+            let style = if busy { theme.lane(trail.lanes[lane]) } else { theme.style(Role::Rule) };
             put(buffer, self.x(lane), y, 1, sign, style);
         }
         let x = self.x(step.lane);
@@ -255,14 +209,12 @@ impl Lanes {
                     true => format!("{} · the longest wait", span_text(step.gap)),
                     false => span_text(step.gap),
                 };
-                put(
-                    buffer,
-                    x + 2,
-                    y,
-                    area.width.saturating_sub(x + 2),
-                    &text,
-                    slow,
-                );
+                let wide = u16::try_from(cells(&text)).unwrap_or(u16::MAX);
+                let from = match x + 2 + wide > area.width && wide + 1 < x {
+                    true => x - wide - 1,
+                    false => x + 2,
+                };
+                put(buffer, from, y, area.width.saturating_sub(from), &text, slow);
             }
             Row::End(_) => {
                 put(buffer, x, y, 1, theme.glyphs.step, lane);
@@ -280,11 +232,7 @@ impl Lanes {
             }
             Row::Step(_) => {
                 put(buffer, x, y, 1, theme.glyphs.step, lane);
-                let role = if number == cursor {
-                    Role::Text
-                } else {
-                    Role::Dim
-                };
+                let role = if number == cursor { Role::Text } else { Role::Dim };
                 put_right(buffer, 11, y, 10, &span_text(step.at), theme.style(role));
                 if number > 0 {
                     let wait = trail.longest == Some(number) || step.gap >= SECOND;
@@ -315,14 +263,29 @@ impl Lanes {
             Some(Level::Info) => theme.style(Role::Text),
             _ => theme.style(Role::Dim),
         };
-        // A message may run over the lanes to its right: nothing stands there on this line.
-        let room = area.width.saturating_sub(x + 5);
-        let text = step.entry.message.for_terminal();
+        let text = brief(&step.entry);
         let text = match step.entry.lines {
-            0 | 1 => text.into_owned(),
+            0 | 1 => text,
             lines => format!("{text} {} {lines}", theme.glyphs.more),
         };
-        put_veiled(app, x + 4, y, room, &format!("{text} "), style, buffer);
+        // A message may run over the lanes to its right: nothing stands there on this line. In the last
+        // lane there may be no room but to the left.
+        let room = area.width.saturating_sub(x + 5);
+        let wide = u16::try_from(cells(&text)).unwrap_or(u16::MAX);
+        if wide > room && room < 40 && wide.saturating_add(self.first + 2) < x {
+            put_veiled(app, x - wide - 1, y, wide, &text, style, buffer);
+            return;
+        }
+        let end = x + 4 + put_veiled(app, x + 4, y, room, &format!("{text} "), style, buffer);
+        let mut at = end + 1;
+        for field in step.entry.fields.iter().filter(|_| !step.entry.layout.is_access()) {
+            let pair = pair_text(field);
+            let wide = u16::try_from(cells(&pair)).unwrap_or(u16::MAX);
+            if at.saturating_add(wide) + 1 < area.right() {
+                let faint = theme.style(Role::Faint);
+                at += put_veiled(app, at, y, wide, &pair, faint, buffer) + 2;
+            }
+        }
     }
 }
 
@@ -331,31 +294,15 @@ fn step_detail(app: &App, step: &Step, area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
     let entry = &step.entry;
     let source = &app.snapshot.sources[entry.source].name;
-    let label = u16::try_from(source.len()).unwrap_or(20).clamp(8, 24) + 4;
-    put(buffer, 2, area.y, label, source, theme.style(Role::Dim));
-    let how = entry
-        .logger
-        .as_ref()
-        .map(|logger| logger.for_terminal().into_owned());
-    put(
-        buffer,
-        2,
-        area.y + 1,
-        label - 1,
-        &how.unwrap_or_default(),
-        theme.style(Role::Faint),
-    );
+    let how = entry.logger.as_ref().map(|logger| logger.for_terminal().into_owned());
+    let how = how.unwrap_or_default();
+    let widest = cells(source).max(cells(&how));
+    let label = u16::try_from(widest.clamp(8, 28)).unwrap_or(28) + 4;
+    put(buffer, 2, area.y, label - 3, source, theme.style(Role::Dim));
+    put(buffer, 2, area.y + 1, label - 3, &how, theme.style(Role::Faint));
     let room = area.width.saturating_sub(label + 2);
     let title = theme.level(entry.level()).add_modifier(Modifier::BOLD);
-    put_veiled(
-        app,
-        label,
-        area.y,
-        room,
-        &entry.message.for_terminal(),
-        title,
-        buffer,
-    );
+    put_veiled(app, label, area.y, room, &entry.message.for_terminal(), title, buffer);
     let body = entry.body.iter().flat_map(|body| body.as_str().lines());
     let mut y = area.y + 1;
     for line in body {
@@ -369,7 +316,7 @@ fn step_detail(app: &App, step: &Step, area: Rect, buffer: &mut Buffer) {
     if entry.body.is_none() {
         let mut x = label;
         for field in &entry.fields {
-            let text = super::entries::pair_text(field);
+            let text = pair_text(field);
             if x + 4 < area.right() && y < area.bottom() {
                 let room = area.right().saturating_sub(x);
                 x += put_veiled(app, x, y, room, &text, theme.style(Role::Dim), buffer) + 3;
