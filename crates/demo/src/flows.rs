@@ -21,8 +21,11 @@ const PEOPLE: [&str; 10] = [
     "I. Saltonstall",
     "J. Weir",
 ];
-const AGENTS: [&str; 3] =
-    ["saltmarsh-app/4.2", "Mozilla/5.0 (X11; Linux x86_64)", "saltmarsh-kiosk/1.9"];
+const AGENTS: [&str; 3] = [
+    "saltmarsh-app/4.2.1 (passenger; build 20260311; en-GB)",
+    "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101",
+    "saltmarsh-kiosk/1.9 (pier 3; touch; night colours)",
+];
 
 /// Builds the entries of one thing that happens.
 struct Flow<'r> {
@@ -80,16 +83,15 @@ impl<'r> Flow<'r> {
             400.. => "warn",
             _ => "info",
         };
-        let (start, id) = (access(self.time), self.id().to_owned());
-        // The common format has no more than the byte count; requests get the combined one.
-        let tail = if self.id.is_none() {
-            String::new()
-        } else {
-            format!(
-                " \"https://ferries.example.test/\" \"{agent}\" request_id={id} took={}.{:03}s",
-                took_ms / 1_000,
-                took_ms % 1_000
-            )
+        let start = access(self.time);
+        // Some lines are in the common format, which has no more than the byte count.
+        let took = format!("took={}.{:03}s", took_ms / 1_000, took_ms % 1_000);
+        let tail = match &self.id {
+            None if self.random.chance(30) => String::new(),
+            None => format!(" \"https://ferries.example.test/\" \"{agent}\" {took}"),
+            Some(id) => {
+                format!(" \"https://ferries.example.test/\" \"{agent}\" request_id={id} {took}")
+            }
         };
         let text = format!(
             "{host} - {user} [{start}] \"{method} {path} HTTP/1.1\" {status} {bytes}{tail}"
@@ -110,7 +112,12 @@ impl<'r> Flow<'r> {
         if !fields.is_empty() {
             let _ = write!(text, ",{fields}");
         }
-        text.push('}');
+        let host = 1 + self.time / MILLI % 3;
+        let _ = write!(
+            text,
+            ",\"host\":\"booking-{host}.ferries.example.test\",\"pid\":4417,\"thread\":\"http-{}\",\"version\":\"4.7.0\"}}",
+            self.time / MILLI % 16
+        );
         self.push(Service::Booking, level, text, secrets);
     }
 
@@ -129,9 +136,11 @@ impl<'r> Flow<'r> {
             _ => "I",
         };
         let text = format!(
-            "{} | {letter} | fares.lookup | {caller} | {message} | rid={} {tail}",
+            "{} | {letter} | fares.lookup | {caller} | {message} | rid={} {tail} \
+             table=spring-2026 currency=EUR cache=hit pool=fares-{} season=off-peak",
             spaced(self.time, '.'),
-            self.id()
+            self.id(),
+            self.time / MILLI % 8
         );
         self.push(Service::Fares, level, text, secrets);
     }
@@ -150,8 +159,13 @@ impl<'r> Flow<'r> {
             _ => "INFO ",
         };
         let thread = self.random.below(6) + 1;
+        let (first, rest) = match message.split_once('\n') {
+            Some((first, rest)) => (first, format!("\n{rest}")),
+            None => (message, String::new()),
+        };
         let text = format!(
-            "{} {word} [worker-{thread}] payments.{logger} - {message}",
+            "{} {word} [worker-{thread}] payments.{logger} - {first} \
+             merchant=saltmarsh-ferries terminal=web-{thread} scheme=test currency=EUR{rest}",
             spaced(self.time, ',')
         );
         self.push(Service::Payments, level, text, secrets);
@@ -456,7 +470,10 @@ fn harbour(time: i64, random: &mut Random) -> Vec<Event> {
         }
         _ => ("info", format!("msg=\"berth free\" berth={berth} took_ms={}", berth * 3), vec![]),
     };
-    let text = format!("time={stamp} level={level} logger=harbour.berths {rest}");
+    let text = format!(
+        "time={stamp} level={level} logger=harbour.berths {rest} \
+         host=pier-{berth}.ferries.example.test gauge=saltmarsh-north firmware=2.14.0"
+    );
     flow.push(Service::Harbour, level, text, secrets);
     flow.events
 }
@@ -471,14 +488,15 @@ fn deck(time: i64, random: &mut Random) -> Vec<Event> {
             let request =
                 flow.id.as_ref().map_or(String::new(), |id| format!(",\"request_id\":\"{id}\""));
             let text = format!(
-                "{{\"ts\":\"{iso}\",\"severity\":\"INFO\",\"logger\":\"deck.notify\",\"message\":\"passenger told\",\"crossing\":{number}{request}}}"
+                "{{\"ts\":\"{iso}\",\"severity\":\"INFO\",\"logger\":\"deck.notify\",\"message\":\"passenger told\",\"crossing\":{number}{request},\"channel\":\"app\",\"template\":\"boarding-soon\",\"retries\":0}}"
             );
             flow.deck("info", text, None);
         }
         1 => {
             let request = flow.id.as_ref().map_or(String::new(), |id| format!(" request_id={id}"));
             let text = format!(
-                "{} INFO [sweeper] deck.holds - round done released={} crossing={number}{request}",
+                "{} INFO [sweeper] deck.holds - round done released={} crossing={number}{request} \
+                 checked=41 kept=6 store=holds-1.ferries.example.test",
                 spaced(time, ','),
                 number % 5
             );
@@ -487,7 +505,8 @@ fn deck(time: i64, random: &mut Random) -> Vec<Event> {
         _ => {
             let request = flow.id.as_ref().map_or(String::new(), |id| format!(" request_id={id}"));
             let text = format!(
-                "time={iso} level=debug logger=deck.feed msg=\"position sent\" crossing={number}{request}"
+                "time={iso} level=debug logger=deck.feed msg=\"position sent\" crossing={number}{request} \
+                 vessel=mv-curlew lat=51.9871 lon=1.2954 heading=084 speed_kn=11.5"
             );
             flow.deck("debug", text, None);
         }

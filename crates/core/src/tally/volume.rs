@@ -5,9 +5,16 @@ use crate::entry::Level;
 const SECOND: i64 = 1_000_000_000;
 
 /// Widths of a slice that people can read off, in seconds.
-const WIDTHS: [i64; 26] = [
+const ROUND: [i64; 26] = [
     1, 2, 3, 5, 10, 15, 20, 30, 60, 120, 180, 300, 600, 900, 1_200, 1_800, 3_600, 7_200, 10_800,
     21_600, 43_200, 86_400, 172_800, 604_800, 2_592_000, 31_536_000,
+];
+
+/// Widths that fill a given number of rows better, for axes that carry round labels of their own.
+const FINE: [i64; 41] = [
+    1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24, 30, 40, 60, 80, 90, 120, 150, 180, 240, 300, 360, 480,
+    600, 720, 900, 1_200, 1_440, 1_800, 2_700, 3_600, 5_400, 7_200, 10_800, 14_400, 21_600, 28_800,
+    43_200, 86_400, 172_800,
 ];
 
 /// The counts of one slice of time.
@@ -56,6 +63,10 @@ impl Volume {
     /// where the span allows.
     #[must_use]
     pub fn over(first: i64, last: i64, most: usize) -> Self {
+        Self::with_widths(first, last, most, &ROUND)
+    }
+
+    fn with_widths(first: i64, last: i64, most: usize, widths: &[i64]) -> Self {
         let span = last.saturating_sub(first).max(0);
         let most = i64::try_from(most.max(1)).unwrap_or(1);
         let mut width = SECOND / 1_000;
@@ -67,11 +78,12 @@ impl Volume {
         }
         let fits = |width: i64| last.div_euclid(width) - first.div_euclid(width) < most;
         if !fits(width) {
-            width = WIDTHS
+            width = widths
                 .iter()
+                .chain(&ROUND)
                 .map(|seconds| seconds * SECOND)
                 .find(|width| fits(*width))
-                .unwrap_or_else(|| (span / most + 1).max(WIDTHS[25] * SECOND));
+                .unwrap_or_else(|| (span / most + 1).max(ROUND[25] * SECOND));
         }
         let start = first.div_euclid(width) * width;
         let count = (last.saturating_sub(start)) / width + 1;
@@ -102,7 +114,7 @@ impl Volume {
         if self.slices.len() <= most || self.slices.is_empty() {
             return self.clone();
         }
-        let mut out = Self::over(self.start, end - 1, most);
+        let mut out = Self::with_widths(self.start, end - 1, most, &FINE);
         for (at, slice) in self.slices.iter().enumerate() {
             let time = self.start + self.width * i64::try_from(at).unwrap_or(0);
             let to = usize::try_from((time - out.start) / out.width).unwrap_or(0);
