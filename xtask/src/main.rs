@@ -1,1 +1,60 @@
-fn main() {}
+//! Test set-up, screenshots and benchmarks: `cargo xtask test`, `cargo xtask shots`, `cargo xtask bench`.
+
+mod bench;
+mod need;
+mod shots;
+
+use std::process::Command;
+
+use anyhow::{Result, bail};
+use clap::{Parser, Subcommand};
+
+/// Chores of the project.
+#[derive(Parser)]
+struct Arguments {
+    #[command(subcommand)]
+    task: Task,
+}
+
+#[derive(Subcommand)]
+enum Task {
+    /// Set up what the tests need and run all of them
+    Test,
+    /// Remake docs/screenshots from the demo data
+    Shots,
+    /// Print how fast the core paths are beside usual tools on the same files
+    Bench {
+        /// Entries in the generated files
+        #[arg(long, default_value_t = 2_000_000)]
+        entries: usize,
+    },
+}
+
+fn main() -> Result<()> {
+    match Arguments::parse().task {
+        Task::Test => test(),
+        Task::Shots => shots::run(),
+        Task::Bench { entries } => bench::run(entries),
+    }
+}
+
+fn test() -> Result<()> {
+    need::programs(&[("tmux", "tmux")])?;
+    run(Command::new("cargo").args(["test", "--workspace", "--locked"]))
+}
+
+/// Runs a command and fails when it does.
+fn run(command: &mut Command) -> Result<()> {
+    let status = command.status()?;
+    if !status.success() {
+        bail!("{command:?} ended with {status}");
+    }
+    Ok(())
+}
+
+/// Builds the program as it is released and gives its path.
+fn release() -> Result<std::path::PathBuf> {
+    run(Command::new("cargo").args(["build", "--release", "--locked", "--package", "cribrum"]))?;
+    let target = std::env::var_os("CARGO_TARGET_DIR").unwrap_or_else(|| "target".into());
+    Ok(std::path::Path::new(&target).join("release/cribrum").canonicalize()?)
+}

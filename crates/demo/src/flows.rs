@@ -463,6 +463,11 @@ fn harbour(time: i64, random: &mut Random) -> Vec<Event> {
         4..=7 => {
             ("warn", format!("msg=\"mooring strained\" berth={berth} load=0.9{berth}"), vec![])
         }
+        21..=26 => (
+            "trace",
+            format!("msg=\"gauge polled\" berth={berth} raw=0x{:04x}", berth * 1_201),
+            vec![],
+        ),
         8..=20 => {
             let height = flow.random.within(100, 480);
             let rest = format!("msg=\"tide read\" berth={berth} height_cm={height}");

@@ -166,6 +166,9 @@ impl Reading {
         let Ok(segment) = Segment::open(path) else {
             return;
         };
+        if let Some(old) = self.segment.as_ref().filter(|_| shorter) {
+            old.lose();
+        }
         self.before += self.size;
         self.segment = Some(Arc::new(segment));
         (self.size, self.next, self.end, self.lines) = (0, 0, 0, 0);

@@ -123,7 +123,8 @@ impl<'s> Exporter<'s> {
             match shown.time {
                 Some(time) => {
                     let digits = usize::from(shown.digits.min(9));
-                    let _ = write!(out, "{:.digits$}", civil(time, zone));
+                    let time = format!("{:.digits$}", civil(time, zone));
+                    let _ = write!(out, "{time:23}");
                 }
                 None => out.push_str("                       "),
             }

@@ -67,6 +67,17 @@ impl<'d> Cutter<'d> {
 
     /// Cuts whole lines that begin at `base`.
     pub(crate) fn run(&mut self, bytes: &[u8], base: u64) {
+        self.lines_from(bytes, base);
+        // Too few lines to tell that no stack trace from further up goes on behind them.
+        if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES)
+            && self.carry.accepting.is_none()
+        {
+            self.start = Start::Unknown;
+            self.lead = bytes.len() as u64;
+        }
+    }
+
+    fn lines_from(&mut self, bytes: &[u8], base: u64) {
         let mut at = 0;
         while at < bytes.len() {
             let mut end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |to| at + to);

@@ -1,1 +1,230 @@
+//! Lines become entries, whatever piece of the file they are cut from.
 
+use std::io::Write as _;
+
+use proptest::prelude::*;
+
+use super::*;
+use crate::{layout::Dialect, source::Segment};
+
+/// The entries of a text cut as one: their layout and text.
+fn cut(text: &str) -> Vec<String> {
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
+    cutter.run(text.as_bytes(), 0);
+    let (parts, ..) = cutter.finish();
+    assert_eq!(parts.len(), 1);
+    entries(&parts[0], text.as_bytes(), &dialect)
+}
+
+fn entries(part: &Part, bytes: &[u8], dialect: &Dialect) -> Vec<String> {
+    let file = tempfile::tempfile().unwrap();
+    let block = crate::store::Block {
+        source: crate::source::SourceId(0),
+        segment: std::sync::Arc::new(Segment::of(file)),
+        dialect: std::sync::Arc::new(dialect.clone()),
+        offset: part.offset,
+        len: bytes.len() as u64 - part.offset,
+        first_line: 1,
+        columns: part.columns.clone(),
+        edition: 0,
+    };
+    let bytes = &bytes[usize::try_from(part.offset).unwrap()..];
+    (0..block.len())
+        .map(|index| {
+            let text = block.cut(index, bytes);
+            let text = String::from_utf8_lossy(&text).into_owned();
+            format!("{}: {text}", block.layout(index).name())
+        })
+        .collect()
+}
+
+#[test]
+fn continued_lines_stay_with_their_entry() {
+    let head = "2026-03-14 06:41:06 ERROR a: failed";
+    let json = r#"{"time":"2026-03-14T06:41:07Z","level":"info","msg":"x"}"#;
+    for (name, text, want) in [
+        (
+            "a trace",
+            format!("{head}\n  at B\nCaused by: C\n  ... 2 more\n{head}\n"),
+            vec![
+                format!("text: {head}\n  at B\nCaused by: C\n  ... 2 more"),
+                format!("text: {head}"),
+            ],
+        ),
+        (
+            "text goes on at the margin",
+            format!("{head}\nmore of it\n\nand more\n"),
+            vec![format!("text: {head}\nmore of it\n\nand more")],
+        ),
+        (
+            "a trace torn by another program",
+            format!("{head}\n  at B\n{json}\n  at C\n  at D\n{json}\n"),
+            vec![
+                format!("text: {head}\n  at B\n  at C\n  at D"),
+                format!("json: {json}"),
+                format!("json: {json}"),
+            ],
+        ),
+        (
+            "prose among several programs",
+            format!("{json}\n{head}\nsupervisor says hello\n{json}\n"),
+            vec![
+                format!("json: {json}"),
+                format!("text: {head}"),
+                "plain: supervisor says hello".into(),
+                format!("json: {json}"),
+            ],
+        ),
+        (
+            "an error's name after its entry",
+            format!("{json}\n{head}\nHoldStuck: no expiry\n  at E\n"),
+            vec![format!("json: {json}"), format!("text: {head}\nHoldStuck: no expiry\n  at E")],
+        ),
+        (
+            "nothing understood",
+            "one\n  two\nthree".into(),
+            vec!["plain: one\n  two".into(), "plain: three".into()],
+        ),
+        (
+            "no last line end",
+            format!("{json}\r\n{head}"),
+            vec![format!("json: {json}"), format!("text: {head}")],
+        ),
+        ("a mark of byte order", format!("\u{feff}{json}\n"), vec![format!("json: {json}")]),
+        ("blank lines first", format!("\n\n{json}\n\n\n"), vec![format!("json: {json}")]),
+        ("nothing at all", String::new(), vec![]),
+    ] {
+        assert_eq!(cut(&text), want, "{name}");
+    }
+}
+
+#[test]
+fn quoted_line_ends_belong_to_their_row() {
+    let rows = "time,level,note\n2026-03-14T06:41:02Z,info,\"one\ntwo\"\n2026-03-14T06:41:03Z,info,x\ntime,level,note\n2026-03-14T06:41:04Z,info,y\n";
+    assert_eq!(
+        cut(rows),
+        [
+            "csv: 2026-03-14T06:41:02Z,info,\"one\ntwo\"",
+            "csv: 2026-03-14T06:41:03Z,info,x",
+            "csv: 2026-03-14T06:41:04Z,info,y",
+        ]
+    );
+}
+
+#[test]
+fn a_quote_never_closed_does_not_swallow_the_file() {
+    let mut text = String::from("time,level,note\n2026-03-14T06:41:02Z,info,\"open\n");
+    for second in 0..3_000 {
+        text.push_str(&format!("2026-03-14T07:{:02}:{:02}Z,info,x\n", second / 60, second % 60));
+    }
+    assert_eq!(cut(&text).len(), 3_001);
+}
+
+/// Cuts a file in pieces of `size` bytes and joins them as the engine does: entry starts and line counts.
+fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
+    let mut file = tempfile::tempfile().unwrap();
+    file.write_all(bytes).unwrap();
+    let segment = Segment::of(file);
+    let dialect = Dialect::default().learn(bytes);
+    let total = bytes.len() as u64;
+    let mut starts = Vec::new();
+    let mut carry = Carry::default();
+    let mut lines = 0;
+    let mut open: Option<Part> = None;
+    let mut from = 0;
+    let mut take = |parts: Vec<Part>| {
+        for part in parts {
+            for index in 0..part.columns.len() {
+                starts.push((part.offset, index));
+            }
+        }
+    };
+    while from < total {
+        let range = from..(from + size).min(total);
+        from = range.end;
+        let cut = read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
+        if !cut.lead.is_empty() {
+            let mut cutter = Cutter::resume(&dialect, carry.clone(), open.take(), cut.lead_at);
+            cutter.run(&cut.lead, cut.lead_at);
+            let (mut parts, after, ..) = cutter.finish();
+            carry = after;
+            open = parts.pop();
+            take(parts);
+        }
+        lines += cut.lines;
+        if !cut.parts.is_empty() {
+            take(open.take().into_iter().collect());
+            carry = cut.carry.or_time(carry.time());
+            let mut parts = cut.parts;
+            open = parts.pop();
+            take(parts);
+        }
+    }
+    take(open.into_iter().collect());
+    let count = starts.len() as u64;
+    vec![(count, lines)]
+}
+
+fn line() -> impl Strategy<Value = String> {
+    prop_oneof![
+        4 => Just(r#"{"time":"2026-03-14T06:41:07Z","level":"info","msg":"x"}"#.to_owned()),
+        4 => Just("2026-03-14 06:41:06 ERROR a: failed".to_owned()),
+        3 => Just("  at B.c (d:1)".to_owned()),
+        1 => Just("Caused by: X".to_owned()),
+        1 => Just("some prose".to_owned()),
+        1 => Just(String::new()),
+        1 => Just("time=2026-03-14T06:41:02Z level=warn msg=x".to_owned()),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 96, ..ProptestConfig::default() })]
+    #[test]
+    fn cut_in_pieces_is_cut_as_one(lines in proptest::collection::vec(line(), 1..60), size in 1u64..400, end in any::<bool>()) {
+        let mut text = lines.join("\n");
+        if end {
+            text.push('\n');
+        }
+        let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
+    }
+
+    #[test]
+    fn records_put_together_are_the_file(lines in proptest::collection::vec(line(), 0..60)) {
+        let text = lines.join("\n");
+        let dialect = Dialect::default().learn(text.as_bytes());
+        let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
+        cutter.run(text.as_bytes(), 0);
+        let (parts, ..) = cutter.finish();
+        let mut owners: Vec<Option<usize>> = Vec::new();
+        let block = crate::store::Block {
+            source: crate::source::SourceId(0),
+            segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+            dialect: std::sync::Arc::new(dialect),
+            offset: 0,
+            len: text.len() as u64,
+            first_line: 1,
+            columns: parts[0].columns.clone(),
+            edition: 0,
+        };
+        for offset in 0..text.len() {
+            owners.push(block.entry_at(offset));
+        }
+        // Every byte that the records of an entry name is its own, and no other entry's.
+        let mut named = 0;
+        for index in 0..block.len() {
+            for record in block.records(index) {
+                named += record.len();
+                for offset in record {
+                    prop_assert_eq!(owners[offset], Some(index));
+                }
+            }
+        }
+        prop_assert_eq!(named, owners.iter().flatten().count());
+        // What belongs to none is blank.
+        for (offset, owner) in owners.iter().enumerate() {
+            prop_assert!(owner.is_some() || text.as_bytes()[offset].is_ascii_whitespace());
+        }
+    }
+}

@@ -120,10 +120,10 @@ impl Parser<'_> {
                 Ok(inner)
             }
             Some(Token::Quoted(text)) => {
-                self.at += 1;
                 if text.is_empty() {
                     return Err(self.error("an empty phrase is in every entry; write some text"));
                 }
+                self.at += 1;
                 Ok(Expr::Word(text))
             }
             Some(Token::Word(word)) => self.word(&word),

@@ -1,1 +1,322 @@
+//! The language: what it refuses and how, what it means, and that a prepared predicate means the same.
 
+use std::{io::Write as _, sync::Arc};
+
+use proptest::prelude::*;
+
+use super::*;
+use crate::{
+    layout::Dialect,
+    lines::{Carry, Cutter},
+    query::eval::{Facts, Subject},
+    source::{Origin, Segment, Source, SourceId},
+    store::Block,
+    veil::Veil,
+};
+
+/// 2026-03-14T06:41:02Z
+const LAST: i64 = 1_773_470_462_000_000_000;
+
+fn context() -> Context {
+    Context { zone: None, last: Some(LAST) }
+}
+
+fn parse(text: &str) -> Expr {
+    Expr::parse(text, &context()).unwrap_or_else(|error| panic!("{text}: {error}"))
+}
+
+#[test]
+fn mistakes_are_shown_at_their_place() {
+    for (text, at, message) in [
+        ("", 0, "write a condition"),
+        ("level >= ", 9, "a value was expected"),
+        ("level >= loud", 9, "`loud` is no level; the levels are trace, debug"),
+        ("layout = scroll", 9, "`scroll` is no layout"),
+        ("\"seat hold", 0, "this quote is not closed"),
+        ("path ~ \"(\"", 7, "not a regular expression"),
+        ("path ~ \"(a{1000}){1000}\"", 7, "too large"),
+        ("status in (502, 503", 19, "a comma or a closing parenthesis"),
+        ("status in 502", 13, "write a list such as"),
+        ("time > noon", 7, "`noon` is no time"),
+        ("time in 25:00..26:00", 8, "`25:00` is no time"),
+        ("(a or b", 7, "a closing parenthesis"),
+        ("a)", 1, "no open parenthesis"),
+        ("a or", 4, "a condition was expected"),
+        ("and a", 0, "a condition was expected before `and`"),
+        (">= 3", 0, "write the field before it"),
+        ("! a", 0, "to negate, write `not`"),
+        ("a, b", 1, "belongs into a list"),
+        ("\"\"", 0, "an empty phrase"),
+    ] {
+        let error = Expr::parse(text, &context()).expect_err(text);
+        assert!(error.message.contains(message), "{text}: {error}");
+        assert_eq!(error.at, at, "{text}: {error}");
+    }
+    let deep = format!("{}a{}", "(".repeat(5_000), ")".repeat(5_000));
+    assert!(Expr::parse(&deep, &context()).is_err(), "nesting is bounded");
+    let error = Expr::parse("time > 06:00", &Context::default()).unwrap_err();
+    assert!(error.message.contains("no entry has a time yet"), "{error}");
+}
+
+#[test]
+fn expressions_are_written_in_one_way() {
+    for (text, want) in [
+        ("a  AND b", "a and AND and b"),
+        ("a b or c", "(a and b) or c"),
+        ("not not a", "a"),
+        ("not (a or b)", "not (a or b)"),
+        ("status!=503", "status != 503"),
+        ("not status = 503", "status != 503"),
+        ("path !~ x", "path !~ \"x\""),
+        ("x not in (1, \"two words\")", "not x in (1, \"two words\")"),
+        ("size in 1KiB..4KiB", "size in 1KiB..4KiB"),
+        (".level = \"W\"", ".level = W"),
+        ("has user.id", "has user.id"),
+        ("id = d86f", "id = d86f"),
+        ("\"and\"", "\"and\""),
+        ("'it is'", "\"it is\""),
+    ] {
+        assert_eq!(parse(text).to_string(), want, "{text}");
+    }
+}
+
+#[test]
+fn times_are_fixed_when_they_are_entered() {
+    let minute = 60_000_000_000;
+    let day = LAST - LAST.rem_euclid(1_440 * minute);
+    for (text, from, to) in [
+        (
+            "time in 06:38..06:44:30",
+            Some(day + 398 * minute),
+            Some(day + 404 * minute + minute / 2),
+        ),
+        ("time >= -15min", Some(LAST - 15 * minute), None),
+        ("time <= 2026-03-14T06:38:00Z", None, Some(day + 398 * minute)),
+        ("time >= 2026-03-14", Some(day), None),
+        ("time >= \"2026-03-14 06:38\"", Some(day + 398 * minute), None),
+    ] {
+        assert_eq!(parse(text).window(), Some((from, to)), "{text}");
+    }
+    let rome = Context { zone: jiff::tz::TimeZone::get("Europe/Rome").ok(), last: Some(LAST) };
+    let window = Expr::parse("time >= 07:38", &rome).unwrap().window();
+    assert_eq!(window, Some((Some(day + 398 * minute), None)), "clock times are those of the zone");
+    assert_eq!(parse("level >= warn").window(), None);
+}
+
+const LINES: &str = r#"{"time":"2026-03-14T06:41:02.131Z","level":"info","logger":"booking.holds","msg":"seat hold requested","request_id":"7f3a9c21e0b4d86f","seats":2,"user":{"id":"u-1","tags":["a","b"]},"took_ms":250,"size":4096,"password":"gull-tide-1"}
+2026-03-14 06:41:06,889 ERROR [worker-4] payments.acquirer - AcquirerTimeout: no answer after 3 tries attempt=3 took=1.5s
+    at Acquirer.charge (acquirer:204)
+10.7.0.12 - - [14/Mar/2026:06:41:07 +0000] "GET /crossings/112 HTTP/1.1" 503 8812
+prose that nobody understands: Timeout
+{"time":"2026-03-14T06:41:09Z","level":"warn","msg":"caf\u00e9 \u0054imeout","level_raw":"W","status":"n/a"}
+"#;
+
+/// The block of all lines, and its bytes.
+fn block(text: &str) -> (Block, Vec<u8>) {
+    let mut file = tempfile::tempfile().unwrap();
+    file.write_all(text.as_bytes()).unwrap();
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
+    cutter.run(text.as_bytes(), 0);
+    let (mut parts, ..) = cutter.finish();
+    let block = Block {
+        source: SourceId(0),
+        segment: Arc::new(Segment::of(file)),
+        dialect: Arc::new(dialect),
+        offset: 0,
+        len: text.len() as u64,
+        first_line: 1,
+        columns: parts.remove(0).columns,
+        edition: 0,
+    };
+    (block, text.as_bytes().to_vec())
+}
+
+fn source() -> Source {
+    Source { name: "north/app.log".into(), label: "app".into(), origin: Origin::Stdin }
+}
+
+/// The entries for which an expression holds, looked at one by one.
+fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
+    let source = source();
+    let veil = Veil::new([7; 16]);
+    let holds = |index: &usize| {
+        let raw = block.cut(*index, bytes);
+        let entry = block.layout(*index).read(&raw, &block.dialect);
+        let time = block.time(*index);
+        let facts = Facts {
+            time: (time != crate::store::NO_TIME).then_some(time),
+            severity: block.severity(*index),
+            layout: block.layout(*index),
+            source: (&source.name, &source.label),
+        };
+        let line = || block.lines(*index, &mut Vec::new()).unwrap().0;
+        expr.holds(&Subject {
+            facts: &facts,
+            veiled: &veil.over(&entry),
+            entry: &entry,
+            line: &line,
+        })
+    };
+    (0..block.len()).filter(holds).collect()
+}
+
+fn prepared(expr: &Expr, block: &Block) -> Vec<usize> {
+    Predicate::new(expr.clone()).judge(block, &source(), &Veil::new([7; 16])).iter().collect()
+}
+
+#[test]
+fn expressions_mean_what_people_mean() {
+    let (block, bytes) = block(LINES);
+    assert_eq!(block.len(), 5);
+    for (text, want) in [
+        ("level >= warn", vec![1, 2, 4]),
+        ("level = error", vec![1, 2]),
+        ("not level >= info", vec![3]),
+        ("level != info", vec![1, 2, 3, 4]),
+        ("has level", vec![0, 1, 2, 4]),
+        ("level ~ \"^err\"", vec![1, 2]),
+        ("timeout", vec![1, 3, 4]),
+        ("Timeout", vec![1, 3, 4]),
+        ("TIMEOUT", vec![]),
+        ("acquirer:204", vec![1]),
+        ("\"seat hold\"", vec![0]),
+        ("café", vec![4]),
+        ("booking", vec![]),
+        ("seats", vec![]),
+        ("status >= 500", vec![2]),
+        ("status != 503", vec![0, 1, 3, 4]),
+        ("status in (502, 503)", vec![2]),
+        ("status in 500..504", vec![2]),
+        ("took > 1s", vec![1]),
+        ("took >= 250ms", vec![0, 1]),
+        ("took_ms = 250ms", vec![0]),
+        ("took_ms > 0.2s", vec![0]),
+        ("size >= 4KiB", vec![0]),
+        ("size > 4KiB", vec![]),
+        ("seats = 2.0", vec![0]),
+        ("user.id = u-1", vec![0]),
+        ("user.tags = b", vec![0]),
+        ("has user.id", vec![0]),
+        ("has user.name", vec![]),
+        ("logger ~ \"^payments\\.\"", vec![1]),
+        ("not logger ~ \"^payments\"", vec![0, 2, 3, 4]),
+        ("request_id = 7f3a9c21e0b4d86f", vec![0]),
+        ("id = 7f3a9c21e0b4d86f", vec![0]),
+        ("layout = plain", vec![3]),
+        ("source = app", vec![0, 1, 2, 3, 4]),
+        ("source = north/app.log", vec![0, 1, 2, 3, 4]),
+        ("line = 4", vec![2]),
+        ("message ~ \"no answer\" attempt = 3", vec![1]),
+        (".level = warn", vec![4]),
+        ("time > 06:41:06", vec![1, 2, 3, 4]),
+        ("time in 06:41:06..06:41:07", vec![1, 2, 3]),
+        ("hold or status = 503", vec![0, 2]),
+        ("level >= error and not acquirer", vec![2]),
+        ("password = gull-tide-1", vec![0]),
+        ("gull-tide", vec![0]),
+    ] {
+        let expr = parse(text);
+        assert_eq!(naive(&expr, &block, &bytes), want, "{text}");
+        assert_eq!(prepared(&expr, &block), want, "{text}, prepared");
+    }
+}
+
+#[test]
+fn a_stand_in_finds_the_secret_it_stands_for() {
+    let (block, bytes) = block(LINES);
+    let raw = block.cut(0, &bytes);
+    let entry = block.layout(0).read(&raw, &block.dialect);
+    let veil = Veil::new([7; 16]);
+    let shown = veil.over(&entry).raw();
+    let from = shown.as_str().find('«').unwrap();
+    let to = shown.as_str().find('»').unwrap() + '»'.len_utf8();
+    let stand_in = shown.as_str().get(from..to).unwrap();
+    for text in [format!("password = {stand_in}"), stand_in.to_owned()] {
+        let expr = parse(&text);
+        assert_eq!(naive(&expr, &block, &bytes), [0], "{text}");
+        assert_eq!(prepared(&expr, &block), [0], "{text}");
+    }
+}
+
+fn value() -> impl Strategy<Value = String> {
+    prop_oneof!["[a-z]{1,6}", "[0-9]{1,3}", "[0-9]{1,2}(ms|s|KiB)", "[a-zA-Z \"\\\\.,()=]{1,8}",]
+}
+
+fn expr() -> impl Strategy<Value = Expr> {
+    let path = || {
+        prop_oneof![
+            Just("status"),
+            Just("user.id"),
+            Just("message"),
+            Just("logger"),
+            Just("took"),
+            Just(".level"),
+            Just("line"),
+            Just("seats"),
+        ]
+        .prop_map(Path::of)
+    };
+    let op = prop_oneof![
+        Just(Op::Equal),
+        Just(Op::Less),
+        Just(Op::AtMost),
+        Just(Op::Greater),
+        Just(Op::AtLeast)
+    ];
+    let leaf = prop_oneof![
+        (path(), op, value()).prop_map(|(path, op, text)| Expr::Compare(
+            path,
+            op,
+            Literal::new(&text)
+        )),
+        (path(), proptest::collection::vec(value(), 1..3)).prop_map(|(path, values)| Expr::OneOf(
+            path,
+            values.iter().map(|v| Literal::new(v)).collect()
+        )),
+        path().prop_map(Expr::Has),
+        value().prop_map(Expr::Word),
+        prop_oneof![
+            Just("timeout"),
+            Just("Timeout"),
+            Just("hold"),
+            Just("112 503"),
+            Just("after 3")
+        ]
+        .prop_map(|word| Expr::Word(word.into())),
+        prop_oneof![Just("info"), Just("error")].prop_map(|level| Expr::Compare(
+            Path::Level,
+            Op::AtLeast,
+            Literal::new(level)
+        )),
+    ];
+    leaf.prop_recursive(3, 12, 3, |inner| {
+        prop_oneof![
+            proptest::collection::vec(inner.clone(), 2..4).prop_map(Expr::And),
+            proptest::collection::vec(inner.clone(), 2..4).prop_map(Expr::Or),
+            inner.prop_map(Expr::negated),
+        ]
+    })
+}
+
+proptest! {
+    #[test]
+    fn what_is_printed_reads_back(expr in expr()) {
+        let text = expr.to_string();
+        let again = Expr::parse(&text, &context());
+        prop_assert_eq!(again.map(|again| again.to_string()), Ok(text));
+    }
+
+    #[test]
+    fn a_prepared_predicate_means_the_same(expr in expr()) {
+        let (block, bytes) = block(LINES);
+        prop_assert_eq!(prepared(&expr, &block), naive(&expr, &block, &bytes));
+    }
+
+    #[test]
+    fn any_text_is_survived(text in "\\PC{0,40}") {
+        if let Err(error) = Expr::parse(&text, &context()) {
+            prop_assert!(error.at <= text.len());
+        }
+    }
+}

@@ -8,6 +8,7 @@ use std::{
     io,
     os::unix::fs::{FileExt, MetadataExt},
     path::{Path, PathBuf},
+    sync::atomic::{AtomicBool, Ordering},
 };
 
 pub use discover::{Discovery, Problem, discover};
@@ -50,19 +51,29 @@ pub struct Source {
 #[derive(Debug)]
 pub(crate) struct Segment {
     file: File,
+    /// The file was cut short: what stands in it now is not what was read.
+    gone: AtomicBool,
 }
 
 impl Segment {
     pub(crate) fn open(path: &Path) -> io::Result<Self> {
-        Ok(Self { file: File::open(path)? })
+        Ok(Self::of(File::open(path)?))
     }
 
     pub(crate) fn of(file: File) -> Self {
-        Self { file }
+        Self { file, gone: AtomicBool::new(false) }
     }
 
-    /// Reads as many bytes as there are, up to the length of `bytes`.
+    /// Says that the bytes that were read are no longer there.
+    pub(crate) fn lose(&self) {
+        self.gone.store(true, Ordering::Release);
+    }
+
+    /// Reads as many bytes as there are, up to the length of `bytes`; none once they are gone.
     pub(crate) fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        if self.gone.load(Ordering::Acquire) {
+            return Ok(0);
+        }
         let mut got = 0;
         while got < bytes.len() {
             match self.file.read_at(&mut bytes[got..], offset + got as u64) {

@@ -1,1 +1,116 @@
+//! Bits and rows against the plain way of doing the same.
 
+use std::sync::Arc;
+
+use proptest::prelude::*;
+
+use super::*;
+use crate::{
+    layout::{Dialect, LayoutId},
+    source::{Segment, SourceId},
+};
+
+#[test]
+fn an_entry_costs_few_bytes() {
+    assert_eq!(size_of::<EntryId>(), 4);
+    let id = EntryId::new(65_000, 65_535);
+    assert_eq!((id.block(), id.index()), (65_000, 65_535));
+}
+
+fn block(source: u16, times: &[i64]) -> Arc<Block> {
+    let mut columns = Columns::default();
+    for (at, time) in times.iter().enumerate() {
+        columns.push(u32::try_from(at).unwrap(), Ok(*time), LayoutId::PLAIN, None, false);
+    }
+    Arc::new(Block {
+        source: SourceId(source),
+        segment: Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+        dialect: Arc::new(Dialect::default()),
+        offset: 0,
+        len: times.len() as u64,
+        first_line: 1,
+        columns,
+        edition: 0,
+    })
+}
+
+#[test]
+fn entries_without_a_time_take_the_one_before() {
+    for (before, times, want) in [
+        (Some(5), vec![Err(NO_TIME), Err(NO_TIME), Ok(9)], vec![5, 5, 9]),
+        (None, vec![Err(NO_TIME), Ok(9), Err(9)], vec![9, 9, 9]),
+        (None, vec![Err(NO_TIME)], vec![NO_TIME]),
+    ] {
+        let mut columns = Columns::default();
+        for time in times {
+            columns.push(0, time, LayoutId::PLAIN, None, false);
+        }
+        columns.settle(before);
+        let block = Block { columns, ..Arc::into_inner(block(0, &[])).unwrap() };
+        let got: Vec<i64> = (0..block.len()).map(|index| block.time(index)).collect();
+        assert_eq!(got, want);
+    }
+}
+
+#[test]
+fn bits_know_their_length() {
+    for len in [0, 1, 63, 64, 65, 200] {
+        let mut bits = Bits::all(len);
+        assert_eq!((bits.count(), bits.len()), (len, len));
+        assert!(!bits.has(len));
+        bits.keep(&Bits::none(len));
+        assert_eq!(bits.count(), 0);
+    }
+}
+
+proptest! {
+    #[test]
+    fn bits_are_a_set(members in proptest::collection::btree_set(0usize..300, 0..40), others in proptest::collection::btree_set(0usize..300, 0..40)) {
+        let of = |set: &std::collections::BTreeSet<usize>| {
+            let mut bits = Bits::none(300);
+            set.iter().for_each(|index| bits.set(*index));
+            bits
+        };
+        let mut bits = of(&members);
+        prop_assert_eq!(bits.iter().collect::<Vec<_>>(), members.iter().copied().collect::<Vec<_>>());
+        bits.keep(&of(&others));
+        let both: Vec<usize> = members.intersection(&others).copied().collect();
+        prop_assert_eq!(bits.count(), both.len());
+        prop_assert_eq!(bits.iter().collect::<Vec<_>>(), both);
+    }
+
+    #[test]
+    fn merged_rows_are_sorted_rows(
+        sources in proptest::collection::vec(proptest::collection::vec(0i64..50, 0..40), 1..6),
+        pivot in 0i64..50,
+    ) {
+        let blocks: Blocks = sources
+            .iter()
+            .enumerate()
+            .map(|(at, times)| block(u16::try_from(at).unwrap(), times))
+            .collect();
+        let mut rows = Rows::default();
+        let mut all: Vec<Key> = Vec::new();
+        for (number, block) in blocks.iter().enumerate() {
+            let mut batch: Vec<Key> =
+                (0..block.len()).map(|i| key(&blocks, EntryId::new(number, i))).collect();
+            batch.sort_unstable();
+            rows.merge(&blocks, &batch);
+            all.extend(batch);
+        }
+        all.sort_unstable();
+        let want: Vec<EntryId> = all.iter().map(|key| key.2).collect();
+        prop_assert_eq!(rows.iter_from(0).collect::<Vec<_>>(), want.clone());
+        for (row, id) in want.iter().enumerate() {
+            prop_assert_eq!(rows.get(row), Some(*id));
+            prop_assert_eq!(rows.lower_bound(&blocks, key(&blocks, *id)), row);
+        }
+        prop_assert_eq!(rows.get(want.len()), None);
+        let even = rows.filter(|id| blocks[id.block()].time(id.index()) >= pivot);
+        let kept: Vec<EntryId> = all.iter().filter(|key| key.0 >= pivot).map(|key| key.2).collect();
+        prop_assert_eq!(even.iter_from(0).collect::<Vec<_>>(), kept);
+        rows.remove_block(0);
+        prop_assert!(rows.iter_from(0).all(|id| id.block() != 0));
+        prop_assert_eq!(rows.len(), want.iter().filter(|id| id.block() != 0).count());
+    }
+}

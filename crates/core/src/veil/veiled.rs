@@ -138,7 +138,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
     /// The value of a field of the entry: what people see, and what a stand-in is compared with.
     pub(crate) fn value_text(&self, field: &Field<'a>, under: Option<Class>) -> Option<String> {
         let text = field.value.text()?;
-        let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+        let class = names::class_of(field.name.as_bytes()).or(under);
         Some(self.value(text, class).as_str().to_owned())
     }
 
@@ -164,7 +164,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
             .iter()
             .filter(|field| all || field.role == Role::Plain || under.is_some())
             .map(|field| {
-                let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+                let class = names::class_of(field.name.as_bytes()).or(under);
                 let value = match &field.value {
                     Value::Null => CleanValue::Null,
                     Value::Bool(value) => CleanValue::Bool(*value),
@@ -196,7 +196,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
     /// Marks of the raw bytes under which field values lie.
     fn field_marks(&self, fields: &[Field<'a>], under: Option<Class>, marks: &mut Vec<Mark>) {
         for field in fields {
-            let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+            let class = names::class_of(field.name.as_bytes()).or(under);
             let children = field.value.children();
             if !children.is_empty() {
                 self.field_marks(children, class, marks);
@@ -212,10 +212,13 @@ impl<'e, 'a> Veiled<'e, 'a> {
             let raw = self.entry.raw.get(field.span.clone()).unwrap_or_default();
             let as_written = raw == text.as_bytes();
             for mark in inside {
+                let secret = &text.as_bytes()[mark.span.clone()];
                 let span = if as_written {
                     field.span.start + mark.span.start..field.span.start + mark.span.end
+                } else if let Some(at) = memchr::memmem::find(raw, secret) {
+                    field.span.start + at..field.span.start + at + secret.len()
                 } else {
-                    // Escaped in the raw bytes: the whole value goes.
+                    // Written with escapes: the whole value goes.
                     field.span.clone()
                 };
                 marks.push(Mark { span, class: mark.class });
@@ -267,7 +270,7 @@ fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Vec<(Class, String)>) {
 
 fn gather_fields(fields: &[Field<'_>], under: Option<Class>, secrets: &mut Vec<(Class, String)>) {
     for field in fields {
-        let class = under.or_else(|| names::class_of(field.name.as_bytes()));
+        let class = names::class_of(field.name.as_bytes()).or(under);
         if let Some(text) = field.value.text() {
             let marks = match class {
                 Some(class) => scan::under_name(text.as_bytes(), class),

@@ -60,6 +60,7 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
     let right = match (&day, wide) {
         (Some(day), true) => format!("{day}  times in {zone}  "),
         (Some(day), false) if area.width >= 90 => format!("{day} {zone} "),
+        (None, true) => format!("times in {zone}  "),
         _ => format!("{zone} "),
     };
     let room = area.right().saturating_sub(u16::try_from(cells(&right)).unwrap_or(0));

@@ -23,8 +23,7 @@ pub(super) fn draw(app: &App, from: usize, area: Rect, buffer: &mut Buffer) {
     lines.push(("", ""));
     lines.extend(SIGNS);
     let columns = if area.width >= 120 { 2 } else { 1 };
-    let per_column =
-        if columns == 2 { lines.len().div_ceil(2).max(rows.min(lines.len())) } else { lines.len() };
+    let per_column = lines.len().div_ceil(usize::from(columns));
     let width = area.width / columns;
     let from = from.min(per_column.saturating_sub(rows));
     for column in 0..columns {

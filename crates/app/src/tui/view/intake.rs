@@ -13,7 +13,7 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
     let wide = area.width >= 120;
     let names = snapshot.sources.iter().map(|s| s.name.chars().count()).max().unwrap_or(8);
     let name = u16::try_from(names.clamp(8, if wide { 32 } else { 14 })).unwrap_or(14);
-    let (entries, share) = (name + 15, name + 25);
+    let (entries, share) = (name + 15, name + 28);
     let span = share + 3;
     let layouts = span + if wide { 24 } else { 20 };
     let dim = theme.style(Role::Dim);

@@ -1,0 +1,188 @@
+//! Reading, following and sifting.
+
+use std::fs;
+
+use cribrum_core::{
+    engine::{Lens, Snapshot},
+    entry::Level,
+    query::{Context, Expr},
+    sieve::{Mesh, Sieve},
+};
+
+use crate::{Intake, line, messages, wait};
+
+fn sieve(texts: &[&str], snapshot: &Snapshot) -> Sieve {
+    let context = Context { zone: None, last: snapshot.span().map(|(_, last)| last) };
+    let mesh = |text: &&str| Mesh::of(Expr::parse(text, &context).unwrap());
+    Sieve { meshes: texts.iter().map(mesh).collect() }
+}
+
+#[test]
+fn sources_come_in_one_order_of_time() {
+    let intake = Intake::new(&[
+        ("a.log", &[line("06:41:03", "info", "three"), line("06:41:01", "info", "one")].concat()),
+        ("b.log", "2026-03-14 06:41:02 WARN two\n2026-03-14 06:41:04 ERROR four\n  at X\n"),
+        ("c.log", ""),
+        ("d.log", "no time at all\n2026-03-14 06:41:05 five\nnor here"),
+    ]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    assert_eq!(messages(&snapshot), ["one", "two", "three", "four", "no time at all", "five"]);
+    assert_eq!(snapshot.funnel.poured, 6);
+    let status = &snapshot.status[3];
+    assert_eq!((status.entries(), status.understood()), (2, 1), "text goes on to its next line");
+    let last = snapshot.pan.get(5).unwrap();
+    assert_eq!(snapshot.lines(last).unwrap(), (2, 2));
+    assert_eq!(snapshot.row_of(last), 5);
+    let times: Vec<_> = snapshot.pan.iter_from(0).map(|id| snapshot.time(id)).collect();
+    assert!(times.is_sorted());
+}
+
+#[test]
+fn the_sieve_makes_the_pan() {
+    let levels = ["debug", "info", "warn", "error"];
+    let text: String = (0..40)
+        .map(|at| line(&format!("06:41:{at:02}"), levels[at % 4], &format!("m{at}")))
+        .collect();
+    let intake = Intake::new(&[("a.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    assert_eq!(snapshot.pan.len(), 40);
+    let mut wanted = sieve(&["time in 06:41:10..06:41:19", "not m13"], &snapshot);
+    wanted.set_floor(Some(Level::Info));
+    engine.set_sieve(wanted.clone());
+    let done = |sieve: Sieve| move |s: &Snapshot| s.sieve == sieve && s.settled();
+    let snapshot = wait(&engine, "the sieve", done(wanted.clone()));
+    assert_eq!(messages(&snapshot), ["m10", "m11", "m14", "m15", "m17", "m18", "m19"]);
+    let left: Vec<usize> = snapshot.funnel.rows.iter().map(|row| row.left).collect();
+    assert_eq!(left, [30, 8, 7]);
+    assert_eq!(snapshot.volume.total(), 29, "the rail leaves the window out, and nothing else");
+    wanted.meshes[1].on = false;
+    engine.set_sieve(wanted.clone());
+    let snapshot = wait(&engine, "the window off", done(wanted.clone()));
+    assert_eq!(snapshot.pan.len(), 29);
+    let nothing = sieve(&["level >= error", "m2"], &snapshot);
+    engine.set_sieve(nothing.clone());
+    let snapshot = wait(&engine, "an empty pan", done(nothing));
+    let back: Vec<usize> = snapshot.funnel.rows.iter().map(|row| row.gives_back).collect();
+    assert_eq!((snapshot.pan.len(), back), (2, vec![0, 0]), "m23 and m27 are errors");
+}
+
+#[test]
+fn lenses_look_beside_the_sieve() {
+    let intake = Intake::new(&[(
+        "a.log",
+        &[
+            line("06:41:01", "info", "one hold"),
+            line("06:41:02", "warn", "two"),
+            line("06:41:03", "warn", "three hold"),
+        ]
+        .concat(),
+    )]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    engine.set_sieve(sieve(&["level >= warn"], &snapshot));
+    engine.set_lens(Lens::Find, Some(Expr::Word("hold".into())));
+    let snapshot = wait(&engine, "the lens", |s| {
+        s.pan.len() == 2 && s.lens(Lens::Find).is_some_and(|lens| lens.done)
+    });
+    let lens = snapshot.lens(Lens::Find).unwrap();
+    assert_eq!((lens.count, lens.in_pan, snapshot.sources_in(lens)), (2, 1, 1));
+    assert_eq!(snapshot.next_found(lens, 0, true), Some(1));
+    assert_eq!(snapshot.next_found(lens, 1, true), Some(1), "it goes round");
+    assert_eq!(snapshot.next_found(lens, 1, false), Some(1));
+    engine.set_lens(Lens::Find, None);
+    wait(&engine, "no lens", |s| s.lens(Lens::Find).is_none());
+}
+
+#[test]
+fn a_file_that_grows_is_followed() {
+    let intake = Intake::new(&[("a.log", &line("06:41:01", "info", "one"))]);
+    let engine = intake.engine(true);
+    wait(&engine, "the first", |s| s.pan.len() == 1);
+    // Half a line is an entry of its own until the rest comes.
+    let second = line("06:41:02", "warn", "two");
+    let (half, rest) = second.split_at(20);
+    intake.append("a.log", half);
+    wait(&engine, "half a line", |s| s.pan.len() == 2);
+    intake.append("a.log", rest);
+    let snapshot = wait(&engine, "the whole line", |s| messages(s) == ["one", "two"]);
+    assert_eq!(snapshot.status[0].levels, [0, 0, 1, 1, 0, 0]);
+    engine.set_sieve(sieve(&["not three"], &snapshot));
+    wait(&engine, "the sieve", |s| s.sieve.meshes.len() == 1 && s.settled());
+    intake.append("a.log", &line("06:41:03", "info", "three"));
+    intake.append("a.log", &line("06:41:00", "info", "late"));
+    wait(&engine, "a late arrival in its place", |s| messages(s) == ["late", "one", "two"]);
+    let snapshot = wait(&engine, "all of it", |s| s.order.len() == 4 && s.settled());
+    assert_eq!(snapshot.funnel.rows[0].held, 1);
+}
+
+#[test]
+fn a_file_cut_short_or_replaced_goes_on() {
+    let intake = Intake::new(&[("a.log", &line("06:41:01", "info", "one"))]);
+    let engine = intake.engine(true);
+    wait(&engine, "the first", |s| s.pan.len() == 1);
+    // Replaced: what the old file held can still be read.
+    fs::rename(intake.path("a.log"), intake.path("a.log.1")).unwrap();
+    fs::write(intake.path("a.log"), line("06:41:02", "info", "two")).unwrap();
+    wait(&engine, "both files", |s| messages(s) == ["one", "two"]);
+    // Cut short: the entry stays counted, its bytes are gone.
+    fs::write(intake.path("a.log"), "").unwrap();
+    wait(&engine, "the cut", |s| s.status[0].problem.is_some());
+    intake.append("a.log", &line("06:41:03", "info", "three"));
+    let snapshot = wait(&engine, "what came after", |s| s.pan.len() == 3);
+    let texts = messages(&snapshot);
+    assert_eq!((texts[0].as_str(), texts[2].as_str()), ("one", "three"));
+    assert!(snapshot.row(snapshot.pan.get(1).unwrap()).is_err(), "{texts:?}");
+}
+
+#[test]
+fn large_files_are_read_in_pieces() {
+    // Three chunks, a trace across each of their borders, and a line longer than a chunk.
+    let mut text = String::new();
+    let mut entries = 0;
+    while text.len() < 3 << 20 {
+        let clock =
+            format!("{:02}:{:02}:{:02}", entries / 3_600 % 24, entries / 60 % 60, entries % 60);
+        text.push_str(&format!("2026-03-14 {clock} ERROR x: failed {entries}\n"));
+        for frame in 0..9 {
+            text.push_str(&format!("    at Frame.number{frame} (deep/in/the/code:{frame})\n"));
+        }
+        entries += 1;
+    }
+    text.push_str(&format!("2026-03-14 23:59:58 INFO long {}\n", "x".repeat(3 << 20)));
+    text.push_str("2026-03-14 23:59:59 INFO last");
+    let intake = Intake::new(&[("a.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    assert_eq!(snapshot.pan.len(), entries + 2);
+    assert_eq!(snapshot.status[0].understood(), entries + 2);
+    for (row, id) in snapshot.pan.iter_from(0).enumerate().take(entries) {
+        if row % 500 == 0 || row + 1 == entries {
+            let (first, lines) = snapshot.lines(id).unwrap();
+            let shown = snapshot.row(id).unwrap();
+            let number: u64 = shown.message.as_str().rsplit(' ').next().unwrap().parse().unwrap();
+            assert_eq!((first, lines), (number * 10 + 1, 10), "{shown:?}");
+        }
+    }
+    let long = snapshot.row(snapshot.pan.get(entries).unwrap()).unwrap();
+    assert!(long.cut && long.message.as_str().len() < 100_000, "a row reads little of a long line");
+    assert_eq!(messages(&snapshot).last().unwrap(), "last");
+}
+
+#[test]
+fn hostile_bytes_are_entries_like_any_other() {
+    let intake = Intake::new(&[("good.log", &line("06:41:01", "info", "fine"))]);
+    let mut bytes = b"2026-03-14 06:41:02 ERROR x: \x1b]0;owned\x07 \xff\xfe nul\0 end\n".to_vec();
+    bytes.extend(b"\xf0\x28\x8c\x28 not text\n{\"half\":\n");
+    fs::write(intake.path("bad.log"), &bytes).unwrap();
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    assert_eq!(snapshot.pan.len(), 2, "the text entry goes on until another begins");
+    for id in snapshot.pan.iter_from(0) {
+        let raw = snapshot.raw(id).unwrap();
+        assert!(!raw.for_terminal().contains(['\x1b', '\x07', '\0']), "{raw}");
+    }
+    let shown = snapshot.inspect(snapshot.pan.get(1).unwrap()).unwrap();
+    assert_eq!(shown.body.unwrap().as_str(), "\u{fffd}(\u{fffd}( not text\n{\"half\":");
+}

@@ -1,0 +1,77 @@
+//! The engine as a whole, on files that are written while it runs.
+
+mod engine;
+mod export;
+mod trail;
+
+use std::{
+    fs,
+    io::Write,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use cribrum_core::{
+    engine::{Engine, Options, Snapshot},
+    source,
+    veil::Veil,
+};
+
+/// Files of a test, and an engine on them.
+pub(crate) struct Intake {
+    pub(crate) folder: tempfile::TempDir,
+}
+
+impl Intake {
+    pub(crate) fn new(files: &[(&str, &str)]) -> Self {
+        let intake = Self { folder: tempfile::tempdir().unwrap() };
+        for (name, text) in files {
+            fs::write(intake.path(name), text).unwrap();
+        }
+        intake
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub(crate) fn append(&self, name: &str, text: &str) {
+        let mut file = fs::OpenOptions::new().append(true).open(self.path(name)).unwrap();
+        file.write_all(text.as_bytes()).unwrap();
+    }
+
+    pub(crate) fn engine(&self, follow: bool) -> Engine {
+        start(self.folder.path(), follow)
+    }
+}
+
+fn start(path: &Path, follow: bool) -> Engine {
+    let found = source::discover(&[path.to_owned()]);
+    assert_eq!(found.problems, []);
+    let options = Options { follow, ..Options::default() };
+    Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap()
+}
+
+/// Waits for a condition; the panic shows what was there instead.
+pub(crate) fn wait(engine: &Engine, what: &str, done: impl Fn(&Snapshot) -> bool) -> Arc<Snapshot> {
+    let begun = std::time::Instant::now();
+    engine.wait(|snapshot| {
+        let late = begun.elapsed().as_secs() > 20;
+        assert!(!late, "{what} never came: {:#?}", snapshot.status);
+        done(snapshot)
+    })
+}
+
+/// The messages of the pan in their order.
+pub(crate) fn messages(snapshot: &Snapshot) -> Vec<String> {
+    let read = |id| match snapshot.row(id) {
+        Ok(shown) => shown.message.to_string(),
+        Err(error) => format!("{error}"),
+    };
+    snapshot.pan.iter_from(0).map(read).collect()
+}
+
+/// A JSON line.
+pub(crate) fn line(clock: &str, level: &str, message: &str) -> String {
+    format!("{{\"time\":\"2026-03-14T{clock}Z\",\"level\":\"{level}\",\"msg\":\"{message}\"}}\n")
+}

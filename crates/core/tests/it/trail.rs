@@ -1,0 +1,76 @@
+//! One id through several sources.
+
+use cribrum_core::{
+    engine::{Engine, Lens, Snapshot},
+    entry::Level,
+    query::Expr,
+    trail::{Trail, resolve},
+};
+
+use crate::{Intake, wait};
+
+const ID: &str = "7f3a9c21e0b4d86f";
+
+fn intake() -> Intake {
+    let gate = format!(
+        "10.7.0.12 - - [14/Mar/2026:06:41:02.118 +0000] \"POST /seats HTTP/1.1\" 504 9 \"-\" \"a\" request_id={ID} took=8.214s\n\
+         10.7.0.12 - - [14/Mar/2026:06:41:02.119 +0000] \"GET / HTTP/1.1\" 200 9 \"-\" \"a\" request_id=aaaa9c21e0b40000 took=1s\n"
+    );
+    let booking = format!(
+        "{{\"time\":\"2026-03-14T06:41:02.131Z\",\"level\":\"info\",\"msg\":\"hold requested\",\"request_id\":\"{ID}\"}}\n"
+    );
+    let payments = format!(
+        "2026-03-14 06:41:10,204 ERROR x - no answer request_id={ID}\n  at A\n\
+         2026-03-14 06:41:10,205 INFO x - request_id={ID}0 is another\n\
+         2026-03-14 06:41:11,000 WARN x - about {ID} in prose\n"
+    );
+    Intake::new(&[("gate.log", &gate), ("booking.log", &booking), ("payments.log", &payments)])
+}
+
+fn look(engine: &Engine, expr: Expr) -> std::sync::Arc<Snapshot> {
+    let text = expr.to_string();
+    engine.set_lens(Lens::Trail, Some(expr));
+    wait(engine, "the lens", |s| {
+        s.loaded() && s.lens(Lens::Trail).is_some_and(|lens| lens.done && lens.text == text)
+    })
+}
+
+#[test]
+fn steps_have_lanes_offsets_and_gaps() {
+    let intake = intake();
+    let engine = intake.engine(false);
+    let snapshot = look(&engine, Expr::Id(ID.into()));
+    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    let lane = |number: &usize| snapshot.sources[*number].label.as_str();
+    assert_eq!(trail.lanes.iter().map(lane).collect::<Vec<_>>(), ["gate", "booking", "payments"]);
+    let milli = 1_000_000;
+    let steps: Vec<_> =
+        trail.steps.iter().map(|s| (s.lane, s.at / milli, s.gap / milli, s.entry.lines)).collect();
+    assert_eq!(steps, [(0, 0, 0, 1), (1, 13, 13, 1), (2, 8_086, 8_073, 2), (2, 8_882, 796, 1)]);
+    assert_eq!(
+        trail.steps[0].span,
+        Some((0, 8_214 * milli)),
+        "the request came in, then the others"
+    );
+    assert_eq!((trail.kind, trail.id.as_str()), ("request_id", ID));
+    assert_eq!((trail.longest, trail.duration / milli), (Some(2), 8_882));
+    assert_eq!((trail.count(Level::Error), trail.gone), (2, 0));
+}
+
+#[test]
+fn a_short_id_is_enough_where_one_fits() {
+    let intake = intake();
+    let engine = intake.engine(false);
+    for (text, want) in [
+        ("d86f", vec![ID]),
+        ("7f3a9c21", vec![ID, "7f3a9c21e0b4d86f0"]),
+        (ID, vec![ID]),
+        ("aaaa", vec!["aaaa9c21e0b40000"]),
+        ("beef", vec![]),
+    ] {
+        let snapshot = look(&engine, Expr::Word(text.into()));
+        let mut found = resolve(&snapshot, snapshot.lens(Lens::Trail).unwrap(), text).unwrap();
+        found.sort();
+        assert_eq!(found, want, "{text}");
+    }
+}
