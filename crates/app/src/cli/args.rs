@@ -51,7 +51,7 @@ pub(crate) struct Pour {
     /// Files, folders, or - for standard input
     pub(crate) sources: Vec<PathBuf>,
     /// Let through only entries for which EXPR holds; may be given several times
-    #[arg(short, long = "where", value_name = "EXPR")]
+    #[arg(short = 'w', long = "where", value_name = "EXPR")]
     pub(crate) conditions: Vec<String>,
     /// Let through entries of this level and graver ones
     #[arg(short, long, value_name = "LEVEL")]

@@ -126,6 +126,8 @@ pub(crate) struct App {
     pub(crate) desk: Desk,
     pub(crate) prompt: Option<Prompt>,
     pub(crate) found: Option<String>,
+    /// The cursor goes to what find finds as soon as that is known: forwards or backwards.
+    pub(crate) finding: Option<bool>,
     pub(crate) message: Option<Message>,
     pub(crate) zone: TimeZone,
     pub(crate) theme: Theme,
@@ -171,6 +173,7 @@ impl App {
             },
             prompt: None,
             found: None,
+            finding: None,
             message: None,
             zone: setup.conditions.zone.clone().unwrap_or(TimeZone::UTC),
             theme,

@@ -86,6 +86,7 @@ impl App {
         }
         self.snapshot = snapshot;
         self.read.clear();
+        self.go_to_found();
         let mut effects = self.conditions_when_ready();
         if let Screen::Trail(view) = &mut self.screen
             && !view.asked
@@ -275,7 +276,7 @@ impl App {
                 return vec![Effect::Lens(Lens::Id, None)];
             }
             Screen::Desk if self.found.is_some() => {
-                self.found = None;
+                (self.found, self.finding) = (None, None);
                 return vec![Effect::Lens(Lens::Find, None)];
             }
             Screen::Desk => self.tell("q ends the program"),
@@ -338,7 +339,7 @@ impl App {
                 if let Some(id) = step.map(|step| step.entry.id) {
                     self.screen = Screen::Desk;
                     self.desk.follow = false;
-                    self.desk.selected = Some(id);
+                    (self.desk.selected, self.desk.moved) = (Some(id), true);
                     let row = self.snapshot.row_of(id);
                     if self.snapshot.pan.get(row) != Some(id) {
                         self.tell(
@@ -388,16 +389,35 @@ impl App {
         vec![Effect::Lens(Lens::Id, expr)]
     }
 
+    /// Goes to the next entry that find has found, now or as soon as it is known.
     fn find(&mut self, forwards: bool) {
-        let row = self.row();
-        let found = match self.snapshot.lens(Lens::Find) {
-            Some(lens) => self.snapshot.next_found(lens, row, forwards),
-            None => return self.tell("nothing to find; / asks for words"),
+        if self.found.is_none() {
+            return self.tell("nothing to find; / asks for words");
+        }
+        self.finding = Some(forwards);
+        self.go_to_found();
+    }
+
+    fn go_to_found(&mut self) {
+        let (Some(forwards), Some(words)) = (self.finding, &self.found) else {
+            return;
         };
-        match found {
+        let wanted = words_expr(words).map(|expr| expr.to_string());
+        let Some(lens) =
+            self.snapshot.lens(Lens::Find).filter(|l| Some(&l.text) == wanted.as_ref())
+        else {
+            return;
+        };
+        // What lies nearer may not have been looked at yet.
+        if !lens.done {
+            return;
+        }
+        self.finding = None;
+        match self.snapshot.next_found(lens, self.row(), forwards) {
             Some(next) => {
                 self.desk.follow = false;
                 self.go(next);
+                self.desk.moved = true;
             }
             None => self.tell("not found in what is left"),
         }
@@ -502,7 +522,7 @@ impl App {
         let expr = match prompt.purpose {
             Purpose::Sift | Purpose::Edit(_) => Expr::parse(&prompt.text(), &self.context()).ok(),
             Purpose::Window => self.window(&prompt.text()).ok(),
-            Purpose::Find => words(&prompt.text()),
+            Purpose::Find => words_expr(&prompt.text()),
             Purpose::Save => None,
         };
         vec![Effect::Lens(Lens::Sift, expr)]
@@ -571,8 +591,9 @@ impl App {
 
     fn start_find(&mut self, text: &str) -> Vec<Effect> {
         self.prompt = None;
-        let expr = words(text);
+        let expr = words_expr(text);
         self.found = expr.is_some().then(|| text.trim().to_owned());
+        self.finding = Some(true);
         vec![Effect::Lens(Lens::Sift, None), Effect::Lens(Lens::Find, expr)]
     }
 
@@ -616,7 +637,7 @@ impl App {
             if let Some(Line::Entry { id, .. }) = line {
                 self.desk.focus = Focus::Entries;
                 self.desk.follow = false;
-                self.desk.selected = Some(*id);
+                (self.desk.selected, self.desk.moved) = (Some(*id), true);
             }
         } else if within(areas.funnel) {
             let at = usize::from(row - areas.funnel.y);
@@ -637,7 +658,7 @@ impl App {
 }
 
 /// The words of the find prompt: all of them must be there.
-fn words(text: &str) -> Option<Expr> {
+fn words_expr(text: &str) -> Option<Expr> {
     let text = text.trim();
     (!text.is_empty()).then(|| Expr::Word(text.to_owned()))
 }

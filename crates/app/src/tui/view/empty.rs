@@ -84,6 +84,11 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
             );
         }
     }
+    if snapshot.sieve.meshes.iter().filter(|mesh| mesh.on).count() > 1
+        && rows.iter().all(|row| row.gives_back == 0)
+    {
+        say(Role::Dim, "No mesh alone would give any back.".into());
+    }
     say(Role::Dim, "u  takes the last change back".into());
     lines
 }

@@ -21,7 +21,7 @@ use crate::tui::{
 
 const SECOND: i64 = 1_000_000_000;
 /// A silence shorter than this is never drawn as one.
-const QUIET: i64 = 30 * SECOND;
+const QUIET: i64 = 60 * SECOND;
 
 /// Chooses the lines that are on the screen and reads their entries. Cost: the rows of one screen.
 pub(crate) fn prepare(app: &mut App) {
@@ -91,9 +91,9 @@ fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
         .collect();
     let mut gaps: Vec<i64> = entries.iter().filter_map(|(_, _, gap)| *gap).collect();
     gaps.sort_unstable();
-    // Quiet is what is long beside the usual gap: among sparse entries every gap is long.
-    let usual = gaps.get(gaps.len() / 2).copied().unwrap_or(0);
-    let quiet = QUIET.max(usual.saturating_mul(8));
+    // Quiet is what is long beside most gaps: among sparse entries every gap is long.
+    let usual = gaps.get(gaps.len() * 3 / 4).copied().unwrap_or(0);
+    let quiet = QUIET.max(usual.saturating_mul(3));
     let mut lines = Vec::with_capacity(height);
     for (id, time, gap) in entries {
         if let (Some(time), Some(gap)) = (time, gap)

@@ -52,8 +52,10 @@ pub(super) fn draw(app: &App, view: &PlateView, area: Rect, buffer: &mut Buffer)
         let width = if to - from >= 4 { to - from - 1 } else { to - from };
         column(app, slice, peak, Rect { x: from, width, ..chart }, buffer);
         let time = volume.start + volume.width * i64::try_from(at).unwrap_or(0);
-        if time.rem_euclid(ticks) < volume.width {
-            let label = civil(time, &app.zone).strftime(form(&volume)).to_string();
+        // The first column that reaches a round time carries it.
+        let tick = (time + volume.width - 1).div_euclid(ticks) * ticks;
+        if tick >= time {
+            let label = civil(tick, &app.zone).strftime(form(&volume)).to_string();
             let room = chart.right().saturating_sub(from);
             if cells(&label) <= usize::from(room) {
                 put(buffer, from, chart.bottom() + 1, room, &label, theme.style(Role::Dim));

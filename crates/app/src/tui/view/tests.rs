@@ -1,1 +1,481 @@
+//! The desk as a conversation: keys in, screens out, with a real engine behind it and no terminal.
 
+use std::{
+    path::PathBuf,
+    sync::{Arc, OnceLock},
+    time::{Duration, Instant},
+};
+
+use cribrum_core::{
+    engine::{Engine, Lens, Options, Snapshot},
+    source,
+    trail::Trail,
+    veil::Veil,
+};
+use cribrum_demo::{Knowledge, Pace, Scenario, Writer};
+use ratatui::{
+    Terminal,
+    backend::TestBackend,
+    crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind},
+};
+
+use super::*;
+use crate::{
+    cli::{Conditions, Palette},
+    tui::{
+        state::{Effect, Focus, Setup},
+        theme::Theme,
+        update::Event,
+    },
+};
+
+/// A small morning, written once for all tests.
+fn morning() -> &'static PathBuf {
+    static FOLDER: OnceLock<tempfile::TempDir> = OnceLock::new();
+    static PATH: OnceLock<PathBuf> = OnceLock::new();
+    PATH.get_or_init(|| {
+        let folder = FOLDER.get_or_init(|| tempfile::tempdir().unwrap());
+        let mut writer = Writer::create(folder.path(), Knowledge::default()).unwrap();
+        for event in Scenario::new(7, Pace::Morning { entries: 3_000 }) {
+            writer.write(&event).unwrap();
+        }
+        writer.finish().unwrap();
+        folder.path().to_owned()
+    })
+}
+
+/// A desk without a terminal.
+struct Desk {
+    app: App,
+    engine: Engine,
+    copied: Vec<String>,
+    saved: Vec<PathBuf>,
+}
+
+impl Desk {
+    fn open(size: (u16, u16)) -> Self {
+        Self::on(&[morning().clone()], size, Theme::of(Some(Palette::Dusk), true))
+    }
+
+    fn on(paths: &[PathBuf], size: (u16, u16), theme: Theme) -> Self {
+        let found = source::discover(paths);
+        let engine =
+            Engine::start(found.sources.clone(), Options::default(), Veil::new([7; 16]), || {})
+                .unwrap();
+        let setup = Setup {
+            title: "saltmarsh/".into(),
+            sources: found.sources,
+            problems: found.problems,
+            options: Options::default(),
+            conditions: Conditions::default(),
+            palette: Palette::Dusk,
+            follow: false,
+        };
+        let app = App::new(&setup, engine.snapshot(), theme);
+        let mut desk = Self { app, engine, copied: Vec::new(), saved: Vec::new() };
+        desk.app.size = size;
+        desk.settle();
+        desk
+    }
+
+    /// Lets the engine finish what it was asked, and takes the result.
+    fn settle(&mut self) {
+        let sieve = self.app.history.sieve().clone();
+        let begun = Instant::now();
+        let snapshot = self.engine.wait(|s: &Snapshot| {
+            assert!(begun.elapsed() < Duration::from_secs(20), "the engine never came to rest");
+            s.settled() && s.sieve == sieve
+        });
+        let effects = self.app.refresh(snapshot);
+        self.perform(effects);
+        prepare(&mut self.app);
+        let effects = self.app.inspect();
+        self.perform(effects);
+    }
+
+    fn perform(&mut self, effects: Vec<Effect>) {
+        for effect in effects {
+            match effect {
+                Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
+                Effect::Lens(lens, expr) => {
+                    let text = expr.as_ref().map(ToString::to_string);
+                    self.engine.set_lens(lens, expr);
+                    self.engine.wait(move |s| match &text {
+                        Some(text) => s.lens(lens).is_some_and(|l| l.done && l.text == *text),
+                        None => s.lens(lens).is_none(),
+                    });
+                }
+                Effect::BuildTrail(_) => {
+                    let snapshot = Arc::clone(&self.app.snapshot);
+                    let lens = snapshot.lens(Lens::Trail).unwrap();
+                    let id = lens.text.trim_start_matches("id = ").to_owned();
+                    let trail = Trail::build(&snapshot, lens, &id);
+                    self.app.update(Event::Trail(Box::new(trail)));
+                }
+                Effect::Copy(text) => self.copied.push(text),
+                Effect::Save(path, _) => self.saved.push(path),
+                Effect::Mouse(_) => {}
+            }
+        }
+    }
+
+    fn event(&mut self, event: Event) -> &mut Self {
+        let effects = self.app.update(event);
+        self.perform(effects);
+        self.settle();
+        self
+    }
+
+    /// Presses keys: single characters, or names in angle brackets.
+    fn keys(&mut self, keys: &str) -> &mut Self {
+        let mut rest = keys.chars();
+        while let Some(c) = rest.next() {
+            let code = if c == '\u{ab}' {
+                let name: String = rest.by_ref().take_while(|c| *c != '\u{bb}').collect();
+                match name.as_str() {
+                    "enter" => KeyCode::Enter,
+                    "esc" => KeyCode::Esc,
+                    "tab" => KeyCode::Tab,
+                    "up" => KeyCode::Up,
+                    "down" => KeyCode::Down,
+                    "left" => KeyCode::Left,
+                    "right" => KeyCode::Right,
+                    "home" => KeyCode::Home,
+                    "end" => KeyCode::End,
+                    "pgdn" => KeyCode::PageDown,
+                    "pgup" => KeyCode::PageUp,
+                    "back" => KeyCode::Backspace,
+                    other => panic!("no such key: {other}"),
+                }
+            } else {
+                KeyCode::Char(c)
+            };
+            self.event(Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
+        }
+        self
+    }
+
+    fn screen(&mut self) -> String {
+        prepare(&mut self.app);
+        let (width, height) = self.app.size;
+        let mut terminal = Terminal::new(TestBackend::new(width, height)).unwrap();
+        terminal.draw(|frame| draw(&self.app, frame)).unwrap();
+        let text = terminal.backend().to_string();
+        text.lines().map(|line| line.trim_matches('"').trim_end()).collect::<Vec<_>>().join("\n")
+    }
+
+    fn meshes(&self) -> Vec<String> {
+        self.app.history.sieve().meshes.iter().map(ToString::to_string).collect()
+    }
+
+    fn left(&self) -> usize {
+        self.app.snapshot.pan.len()
+    }
+
+    fn selected(&mut self) -> String {
+        let id = self.app.desk.selected.unwrap();
+        self.app.fetch(id).unwrap().message.to_string()
+    }
+
+    fn message(&self) -> &str {
+        self.app.message.as_ref().map_or("", |message| &message.text)
+    }
+}
+
+#[test]
+fn the_desk_at_its_smallest_usual_size() {
+    insta::assert_snapshot!(Desk::open((80, 24)).keys(">>>«down»«down»").screen());
+}
+
+#[test]
+fn the_desk_with_a_funnel_and_an_inspector() {
+    let mut desk = Desk::open((160, 47));
+    desk.keys(
+        "slevel >= warn«enter»T06:38..06:44«enter»snot source = harbour«enter»sAcquirer«enter»",
+    );
+    insta::assert_snapshot!(desk.keys("«enter»").screen());
+    assert_eq!(desk.app.desk.focus, Focus::Inspector);
+    desk.keys("«enter»");
+    assert!(desk.screen().contains("as written, secrets hidden"));
+}
+
+#[test]
+fn the_trail_of_the_story() {
+    let mut desk = Desk::open((160, 47));
+    desk.keys("sid = 7f3a9c21e0b4d86f«enter»t«end»");
+    insta::assert_snapshot!(desk.screen());
+    desk.keys("«home»«down»«enter»");
+    assert_eq!(desk.selected(), "seat hold requested");
+}
+
+#[test]
+fn the_other_screens() {
+    let mut desk = Desk::open((100, 30));
+    insta::assert_snapshot!("plate", desk.keys("d").screen());
+    insta::assert_snapshot!("intake", desk.keys("qi").screen());
+    insta::assert_snapshot!("help", desk.keys("q?").screen());
+    assert!(desk.keys("«end»").screen().contains("severity is a height"));
+    assert_eq!(desk.keys("q").app.mode(), crate::tui::keymap::Mode::Entries);
+}
+
+#[test]
+fn an_empty_pan_explains_itself() {
+    let mut desk = Desk::open((100, 24));
+    desk.keys("slevel >= error«enter»T06:00..06:40«enter»sstatus = 418«enter»");
+    let screen = desk.screen();
+    for text in
+        ["Nothing is left.", "status = 418 took the last", "3  off gives back", "u  takes the last"]
+    {
+        assert!(screen.contains(text), "{text} in\n{screen}");
+    }
+    desk.keys("uuT2027-01-01..«enter»");
+    let screen = desk.screen();
+    assert!(screen.contains("The window lies outside the data"), "{screen}");
+    desk.keys("u3");
+    assert!(desk.left() > 0);
+}
+
+#[test]
+fn meshes_are_typed_pointed_at_and_undone() {
+    let mut desk = Desk::open((120, 40));
+    let all = desk.left();
+    assert_eq!(all, 3_000);
+    desk.keys("sstatus >= 500«enter»");
+    assert_eq!(desk.meshes(), ["status >= 500"]);
+    let failing = desk.left();
+    assert!(failing > 0 && failing < 100);
+    desk.keys(">>");
+    assert_eq!(desk.meshes(), ["level ≥ info", "status >= 500"], "the floor stands first");
+    desk.keys("<<");
+    assert_eq!(desk.meshes(), ["status >= 500"]);
+    desk.keys("slevel >= error«enter»");
+    assert_eq!(
+        desk.meshes(),
+        ["level ≥ error", "status >= 500"],
+        "typed or pressed, there is one floor"
+    );
+    desk.keys("2");
+    let errors = desk.left();
+    assert!(errors > failing);
+    desk.keys("2");
+    assert_eq!(desk.left(), failing);
+    desk.keys("«left»«left»-");
+    assert_eq!(desk.meshes()[2], "source != gate");
+    assert_eq!(desk.left(), 0);
+    desk.keys("uuuuuuuuuu");
+    assert_eq!((desk.left(), desk.meshes().len(), desk.message()), (all, 0, "nothing to undo"));
+    desk.keys("U");
+    assert_eq!(desk.left(), failing);
+}
+
+#[test]
+fn the_funnel_takes_keys_of_its_own() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys("stimeout«enter»swarn«enter»sx«enter»«tab»");
+    assert_eq!(desk.app.desk.focus, Focus::Funnel);
+    desk.keys("«home»]");
+    assert_eq!(desk.meshes(), ["warn", "timeout", "x"]);
+    desk.keys("!");
+    assert_eq!(desk.meshes(), ["warn", "not timeout", "x"]);
+    desk.keys(
+        "«enter»«back»«back»«back»«back»«back»«back»«back»«back»«back»«back»«back»hold«enter»",
+    );
+    assert_eq!(desk.meshes(), ["warn", "hold", "x"]);
+    desk.keys("«end»-«home»-");
+    assert_eq!(desk.meshes(), ["hold"]);
+    desk.keys("-");
+    assert_eq!((desk.meshes().len(), desk.app.desk.focus), (0, Focus::Entries));
+}
+
+#[test]
+fn values_become_meshes_in_the_inspector() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys("s\"session opened\"«enter»«enter»");
+    let rows: Vec<String> = desk
+        .app
+        .desk
+        .inspector
+        .as_ref()
+        .unwrap()
+        .rows()
+        .iter()
+        .map(|row| format!("{}{}", "  ".repeat(row.depth), row.name))
+        .collect();
+    assert!(rows.contains(&"user".to_owned()) && rows.contains(&"  id".to_owned()), "{rows:?}");
+    let at = rows.iter().position(|name| name == "  id").unwrap();
+    desk.keys("«home»");
+    for _ in 0..at {
+        desk.keys("«down»");
+    }
+    desk.keys("=");
+    assert!(desk.meshes()[1].starts_with("user.id = u-"), "{:?}", desk.meshes());
+    assert!(desk.left() >= 1);
+    desk.keys("u«up»=");
+    assert_eq!(desk.message(), "there is no single value here");
+    desk.keys("y");
+    assert_eq!(desk.copied.len(), 1);
+}
+
+#[test]
+fn a_hidden_value_makes_a_mesh_without_being_shown() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys("shas card«enter»«enter»");
+    let at = |desk: &Desk| {
+        let rows = desk.app.desk.inspector.as_ref().unwrap().rows();
+        rows.iter().position(|row| row.name.as_str() == "card").unwrap()
+    };
+    desk.keys("«home»");
+    for _ in 0..at(&desk) {
+        desk.keys("«down»");
+    }
+    desk.keys("=");
+    let mesh = desk.meshes()[1].clone();
+    assert!(mesh.contains("card = ") && mesh.contains("«card·"), "{mesh}");
+    assert_eq!(desk.left(), 1, "the stand-in finds its secret");
+    assert!(!desk.screen().contains("400000"));
+}
+
+#[test]
+fn find_goes_round_and_holds_nothing_back() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys("/late answer«enter»");
+    let first = desk.selected();
+    assert!(first.starts_with("late answer"), "{first}");
+    let row = desk.app.row();
+    desk.keys("n");
+    assert_ne!(desk.app.row(), row);
+    desk.keys("N");
+    assert_eq!((desk.app.row(), desk.left()), (row, 3_000));
+    assert!(desk.screen().contains("\"late answer\" in"));
+    desk.keys("/no such words«enter»");
+    assert_eq!(desk.message(), "not found in what is left");
+    desk.keys("«esc»n");
+    assert_eq!(desk.message(), "nothing to find; / asks for words");
+}
+
+#[test]
+fn the_cursor_stays_on_its_entry() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys("/hold kept«enter»n");
+    let entry = desk.app.desk.selected;
+    for keys in [">>>", "ssource = booking«enter»", "u", "<"] {
+        desk.keys(keys);
+        assert_eq!(desk.app.desk.selected, entry, "after {keys}");
+        assert!(desk.screen().contains("hold kept"), "after {keys}");
+    }
+    desk.keys("«home»");
+    assert_eq!(desk.app.row(), 0);
+    desk.keys("«pgdn»«pgdn»«pgup»");
+    let page = desk.app.desk.height - 2;
+    assert_eq!(desk.app.row(), page);
+    desk.keys("«end»");
+    assert_eq!(desk.app.row() + 1, desk.left());
+    desk.keys("F«up»");
+    assert!(!desk.app.desk.follow, "going up ends following");
+}
+
+#[test]
+fn mistakes_stay_in_the_prompt() {
+    let mut desk = Desk::open((100, 24));
+    desk.keys("sstatus in (502«enter»");
+    let screen = desk.screen();
+    assert!(screen.contains("a comma or a closing parenthesis"), "{screen}");
+    let line = |screen: &str, back: usize| screen.lines().rev().nth(back).unwrap().to_owned();
+    let mark = line(&screen, 1).chars().position(|c| c == '▾').unwrap();
+    assert_eq!(line(&screen, 0).chars().count(), mark, "the mark stands at the end of the text");
+    desk.keys(")«enter»");
+    assert_eq!(desk.meshes(), ["status in (502)"]);
+    desk.keys("Tnoon«enter»");
+    assert!(desk.screen().contains("`noon` is no time"));
+    desk.keys("«esc»d");
+    assert_eq!(desk.message(), "nothing is left to draw");
+    desk.keys("udxplan«enter»");
+    assert!(desk.screen().contains("a name that ends in .svg or .pdf"));
+    desk.keys("«back»«back»«back»«back»«enter»");
+    assert_eq!(desk.saved, [PathBuf::from("volume.svg")]);
+}
+
+#[test]
+fn the_prompt_counts_while_it_is_typed() {
+    let mut desk = Desk::open((100, 24));
+    desk.keys("slevel >= warn");
+    let wanted = desk.engine.snapshot().lens(Lens::Sift).unwrap().in_pan;
+    let screen = desk.screen();
+    assert!(screen.contains(&format!("{wanted} of 3\u{2009}000 in the pan")), "{screen}");
+    desk.keys("«esc»");
+    assert_eq!((desk.left(), desk.engine.snapshot().lens(Lens::Sift).is_none()), (3_000, true));
+}
+
+#[test]
+fn pasted_text_never_runs_as_keys() {
+    let mut desk = Desk::open((100, 24));
+    desk.event(Event::Paste("q>>>\n".into()));
+    assert_eq!((desk.app.quitting, desk.meshes().len()), (false, 0));
+    desk.keys("s").event(Event::Paste("hold\nkept\u{1b}".into())).keys("«enter»");
+    assert_eq!(desk.meshes(), ["hold and kept"]);
+}
+
+#[test]
+fn the_mouse_points() {
+    let mut desk = Desk::open((120, 40));
+    desk.keys(">>>");
+    let areas = desk_areas(&desk.app);
+    let press = |column, row| {
+        let kind = MouseEventKind::Down(MouseButton::Left);
+        Event::Mouse(MouseEvent { kind, column, row, modifiers: KeyModifiers::NONE })
+    };
+    desk.screen();
+    desk.event(press(areas.entries.x + 20, areas.entries.y + 3));
+    assert!(desk.app.row() > 0);
+    desk.event(press(areas.rail.x + 4, areas.rail.y + 12));
+    let time = desk.app.snapshot.time(desk.app.desk.selected.unwrap()).unwrap();
+    assert!(time >= rail_time(&desk.app, areas.rail, areas.rail.y + 12).unwrap());
+    desk.event(press(5, areas.funnel.y + 1));
+    assert_eq!(desk.app.desk.focus, Focus::Funnel);
+}
+
+#[test]
+fn too_small_a_terminal_says_so() {
+    for size in [(59, 40), (200, 14), (1, 1)] {
+        let screen = Desk::open(size).screen();
+        let want: String =
+            "Cribrum needs 60 columns".chars().take(usize::from(size.0) - 1).collect();
+        assert!(screen.starts_with(&want), "{size:?}: {screen}");
+    }
+    for size in [(60, 15), (80, 24), (300, 90)] {
+        let mut desk = Desk::open(size);
+        for keys in ["", "«enter»", "tq", "dq", "iq", "?q", "s", "«esc»"] {
+            assert!(!desk.keys(keys).screen().is_empty(), "{keys} at {size:?}");
+        }
+    }
+}
+
+#[test]
+fn nothing_depends_on_colour_or_on_unicode() {
+    let mut plain = Desk::on(&[morning().clone()], (100, 24), Theme::of(None, false));
+    let screen = plain.keys(">>>").screen();
+    assert!(screen.contains("4 warn") || screen.contains("5 error"), "{screen}");
+    let own: String = screen.lines().skip(3).collect();
+    assert!(!own.contains(['▇', '▌', '│', '▄']), "{screen}");
+    let mut terminal = Terminal::new(TestBackend::new(100, 24)).unwrap();
+    terminal.draw(|frame| draw(&plain.app, frame)).unwrap();
+    let colours = terminal.backend().buffer().content.iter().any(|cell| {
+        cell.fg != ratatui::style::Color::Reset || cell.bg != ratatui::style::Color::Reset
+    });
+    assert!(!colours, "no colour where none is wanted");
+}
+
+#[test]
+fn sources_with_nothing_in_them_say_so() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("empty.log");
+    std::fs::write(&path, "").unwrap();
+    let mut desk = Desk::on(&[path], (80, 24), Theme::of(None, true));
+    let screen = desk.screen();
+    assert!(screen.contains("There is nothing in what was poured in."), "{screen}");
+    for keys in ["«enter»", "t", "=", "n", "«end»", "y", "«tab»", "/x«enter»n", "d"] {
+        desk.keys(keys);
+    }
+    assert!(!desk.app.quitting);
+    assert!(desk.keys("«esc»q").app.quitting);
+}

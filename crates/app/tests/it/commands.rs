@@ -1,0 +1,252 @@
+//! What each command gives, with which code it ends, and what it says when it is used wrongly.
+
+use std::{fs, io::Write, process::Stdio};
+
+use crate::{
+    cribrum,
+    morning::{Morning, json_lines},
+    told,
+};
+
+#[test]
+fn sift_takes_all_conditions_together() {
+    let morning = Morning::write(20_000);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    let count = |more: &[&str]| {
+        let arguments: Vec<&str> =
+            ["sift", &logs, "--as", "jsonl"].iter().chain(more).copied().collect();
+        let (code, out, messages) = told(home, &arguments);
+        assert_eq!(messages, "", "{more:?}");
+        (code, json_lines(&out))
+    };
+    let record = morning.record();
+    let known =
+        |test: &dyn Fn(&serde_json::Value) -> bool| record.iter().filter(|r| test(r)).count();
+    let errors = known(&|r| r["level"] == "error" || r["level"] == "fatal");
+    assert_eq!(count(&["--level", "error"]).1.len(), errors);
+    let window = |r: &serde_json::Value| {
+        let time = r["time"].as_str().unwrap();
+        ("2026-03-14T06:38:00".."2026-03-14T06:44:00.000000").contains(&time)
+    };
+    assert_eq!(count(&["--from", "06:38", "--to", "06:44"]).1.len(), known(&window));
+    let both = known(&|r| window(r) && r["source"] == "payments.log" && r["level"] != "debug");
+    let more = [
+        "--from",
+        "06:38",
+        "--to",
+        "2026-03-14T06:44:00Z",
+        "-l",
+        "info",
+        "-w",
+        "source = payments",
+    ];
+    assert_eq!(count(&more).1.len(), both);
+    let story = known(&|r| r["request_id"] == "7f3a9c21e0b4d86f");
+    assert_eq!(count(&["--id", "7f3a9c21e0b4d86f"]).1.len(), story);
+    let (code, nothing) = count(&["-w", "status = 418"]);
+    assert_eq!((code, nothing.len()), (1, 0), "nothing matched");
+    let earlier = count(&["--zone", "Europe/Rome", "--from", "07:38", "--to", "07:44"]).1.len();
+    assert!(earlier > 0, "clock times are those of the zone");
+}
+
+#[test]
+fn a_stream_is_read_like_a_file() {
+    let morning = Morning::write(2_000);
+    let text = fs::read(morning.path("logs/booking.log")).unwrap();
+    let lines = text.iter().filter(|b| **b == b'\n').count();
+    for arguments in [vec!["sift", "--as", "jsonl"], vec!["sift", "-", "--as", "jsonl"]] {
+        let mut child = cribrum(morning.home.path(), &arguments)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut stdin = child.stdin.take().unwrap();
+        let text = text.clone();
+        let writer = std::thread::spawn(move || {
+            // In pieces that cut lines, as pipes do.
+            for piece in text.chunks(997) {
+                stdin.write_all(piece).unwrap();
+            }
+        });
+        let output = child.wait_with_output().unwrap();
+        writer.join().unwrap();
+        let entries = json_lines(&String::from_utf8(output.stdout).unwrap());
+        assert_eq!((output.status.code(), entries.len()), (Some(0), lines));
+        assert_eq!(entries[0]["source"], "stdin");
+    }
+}
+
+#[test]
+fn a_closed_pipe_ends_quietly() {
+    let morning = Morning::write(20_000);
+    let mut child = cribrum(morning.home.path(), &["sift", &morning.logs()])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    drop(child.stdout.take());
+    let output = child.wait_with_output().unwrap();
+    assert_eq!(
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).as_ref()),
+        (Some(0), "")
+    );
+}
+
+#[test]
+fn trail_follows_a_request_to_its_cause() {
+    let morning = Morning::write(20_000);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    let (code, out, _) = told(home, &["trail", "7f3a9c21", &logs]);
+    assert_eq!(code, 0);
+    for text in [
+        "request_id 7f3a9c21e0b4d86f",
+        "6 lanes",
+        "AcquirerTimeout: no answer after 3 tries",
+        "late answer from acquirer: charged, no one waiting",
+        "state unknown has no expiry",
+        "* the longest wait",
+    ] {
+        assert!(out.contains(text), "{text} in\n{out}");
+    }
+    let (code, out, _) = told(home, &["trail", "7f3a9c21e0b4d86f", &logs, "--as", "jsonl"]);
+    let steps = json_lines(&out);
+    assert_eq!((code, steps.len()), (0, 14));
+    let seconds = |step: usize, name: &str| steps[step][name].as_f64().unwrap();
+    assert!(seconds(0, "at").abs() < 1e-9 && (seconds(1, "at") - 0.013).abs() < 1e-9);
+    assert!((seconds(3, "gap") - 0.209).abs() < 1e-9, "{}", steps[3]);
+    assert_eq!(told(home, &["trail", "0000000000", &logs]).0, 1);
+    let (code, _, messages) = told(home, &["trail", "a", &logs]);
+    assert_eq!(code, 2, "too many ids fit");
+    assert!(messages.contains("write more of it"), "{messages}");
+}
+
+#[test]
+fn intake_says_how_each_source_is_read() {
+    let morning = Morning::write(20_000);
+    let (code, out, _) = told(morning.home.path(), &["intake", &morning.logs(), "--as", "jsonl"]);
+    assert_eq!(code, 0);
+    let rows = json_lines(&out);
+    let layouts = |source: &str| {
+        let row = rows.iter().find(|row| row["source"] == source).unwrap();
+        assert_eq!(row["entries"], row["understood"], "{row}");
+        row["layouts"].as_object().unwrap().keys().cloned().collect::<Vec<_>>().join(" ")
+    };
+    for (source, want) in [
+        ("booking.log", "json"),
+        ("deck.log", "json pairs text"),
+        ("fares.log", "delimited"),
+        ("gate.log", "access"),
+        ("harbour.log", "pairs"),
+        ("manifest.csv", "csv"),
+        ("payments.log", "text"),
+    ] {
+        assert_eq!(layouts(source), want, "{source}");
+    }
+    let entries: u64 = rows.iter().map(|row| row["entries"].as_u64().unwrap()).sum();
+    assert_eq!(entries, 20_000);
+    let (_, table, _) = told(morning.home.path(), &["intake", &morning.logs()]);
+    assert!(table.contains("20\u{2009}000") && table.contains("100.0 %"), "{table}");
+}
+
+#[test]
+fn plates_come_as_svg_and_pdf() {
+    let morning = Morning::write(2_000);
+    for (name, start) in [("plate.svg", "<svg"), ("plate.PDF", "%PDF-")] {
+        let path = morning.path(name);
+        let arguments =
+            ["draw", "volume", &morning.logs(), "-l", "warn", "-o", path.to_str().unwrap()];
+        let (code, out, messages) = told(morning.home.path(), &arguments);
+        assert_eq!((code, out.as_str(), messages.as_str()), (0, "", ""));
+        assert!(fs::read(&path).unwrap().starts_with(start.as_bytes()), "{name}");
+    }
+    let left: Vec<_> =
+        fs::read_dir(morning.home.path()).unwrap().flatten().map(|e| e.file_name()).collect();
+    assert_eq!(left.len(), 6, "no half files: {left:?}");
+}
+
+#[test]
+fn wrong_use_is_told_with_a_remedy() {
+    let morning = Morning::write(100);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    for (arguments, code, message) in [
+        (vec!["sift", &logs, "-w", "level >= loud"], 2, "`loud` is no level"),
+        (
+            vec!["sift", &logs, "-w", "(a"],
+            2,
+            "a closing parenthesis was expected here\n  (a\n    ^",
+        ),
+        (vec!["sift", &logs, "--level", "loud"], 2, "the levels are trace, debug"),
+        (vec!["sift", &logs, "--layout", "scroll"], 2, "the layouts are json, access"),
+        (vec!["sift", &logs, "--zone", "Atlantis"], 2, "no time zone"),
+        (vec!["sift", &logs, "--from", "noon"], 2, "`noon` is no time"),
+        (vec!["sift", &logs, "--as", "xml"], 2, "possible values: text, jsonl, raw"),
+        (vec!["draw", "volume", &logs, "-o", "plate.png"], 2, "ends in .svg or .pdf"),
+        (vec!["trail", "", &logs], 2, "an id was expected"),
+        (vec!["sift", "gone.log"], 3, "gone.log: there is no such file or folder"),
+        (vec!["sift", &logs, "gone.log", "-w", "nothing here"], 3, "there is no such file"),
+        (vec!["sift", &logs, "-o", "/no/such/folder/x"], 4, "can't write"),
+        (vec!["demo", "--live", "0"], 2, "a rate of 0"),
+    ] {
+        let (got, _, messages) = told(home, &arguments);
+        assert_eq!(got, code, "{arguments:?}: {messages}");
+        assert!(messages.contains(message), "{arguments:?}: {messages}");
+    }
+}
+
+#[test]
+fn help_completions_and_manual_are_there() {
+    let home = tempfile::tempdir().unwrap();
+    for (arguments, text) in [
+        (vec!["--help"], "cribrum trail 7f3a9c21e0b4d86f logs/"),
+        (vec!["sift", "--help"], "--where <EXPR>"),
+        (vec!["--version"], "cribrum 0."),
+        (vec!["completions", "bash"], "_cribrum"),
+        (vec!["man"], ".TH cribrum"),
+    ] {
+        let (code, out, _) = told(home.path(), &arguments);
+        assert_eq!(code, 0, "{arguments:?}");
+        assert!(out.contains(text), "{arguments:?}: {out}");
+    }
+}
+
+#[test]
+fn stand_ins_are_the_same_today_and_tomorrow() {
+    let morning = Morning::write(2_000);
+    let out = |home: &std::path::Path| told(home, &["sift", &morning.logs(), "-w", "card"]).1;
+    let first = out(morning.home.path());
+    assert!(first.contains("«card·"));
+    assert_eq!(out(morning.home.path()), first);
+    let key = morning.path(".local/state/cribrum/veil.key");
+    let mode = std::os::unix::fs::PermissionsExt::mode(&fs::metadata(&key).unwrap().permissions());
+    assert_eq!(mode & 0o777, 0o600, "the key is its owner's alone");
+    let other = tempfile::tempdir().unwrap();
+    assert_ne!(out(other.path()), first, "another user's key");
+}
+
+#[test]
+fn live_entries_keep_coming() {
+    let home = tempfile::tempdir().unwrap();
+    let logs = home.path().join("logs");
+    let mut child =
+        cribrum(home.path(), &["demo", "--live", "400", "--write", logs.to_str().unwrap()])
+            .spawn()
+            .unwrap();
+    let begun = std::time::Instant::now();
+    let lines = || {
+        let files = fs::read_dir(&logs).into_iter().flatten().flatten();
+        files
+            .map(|file| {
+                fs::read(file.path()).unwrap_or_default().iter().filter(|b| **b == b'\n').count()
+            })
+            .sum::<usize>()
+    };
+    while lines() < 200 {
+        assert!(begun.elapsed().as_secs() < 20, "only {} lines came", lines());
+        std::thread::sleep(std::time::Duration::from_millis(20));
+    }
+    std::process::Command::new("kill").arg(child.id().to_string()).status().unwrap();
+    assert!(child.wait().unwrap().success(), "asked to end, it ends in order");
+    let (code, out, _) = told(home.path(), &["intake", logs.to_str().unwrap(), "--as", "jsonl"]);
+    assert_eq!(code, 0);
+    assert!(json_lines(&out).iter().all(|row| row["entries"] == row["understood"]), "{out}");
+}

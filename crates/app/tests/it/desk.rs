@@ -1,0 +1,169 @@
+//! What only a real terminal shows.
+
+use std::{fs, io::Write, path::Path};
+
+use crate::{morning::Morning, tmux::Terminal};
+
+const LARGE: (u16, u16) = (160, 47);
+
+/// The story, solved with keys alone: floor, window, open, follow, and the cause is on the screen.
+#[test]
+fn the_mystery_is_solved_with_keys_alone() {
+    let morning = Morning::write(20_000);
+    let desk = Terminal::cribrum(morning.home.path(), LARGE, &morning.logs());
+    let mut screens = vec![desk.shows("20\u{2009}000")];
+    desk.press(&[">", ">", ">"]);
+    screens.push(desk.shows("level ≥ warn"));
+    desk.press(&["T"]).enter("06:42..06:43");
+    screens.push(desk.shows("06:42 … 06:43"));
+    // Somebody finds the crossing full; who holds the seats?
+    desk.press(&["/"]).enter("held by no one");
+    screens.push(desk.shows("crossing shows full, 6 seats held by no one"));
+    desk.press(&["T"]).enter("06:40..06:42");
+    desk.press(&["s"]).enter("\"hold kept\"");
+    screens.push(
+        desk.until("the holds", |s| {
+            s.contains("hold kept, payment unknown") && s.contains("06:41:")
+        }),
+    );
+    desk.press(&["/"]).enter("7f3a9c21e0b4d86f");
+    desk.press(&["Enter"]);
+    screens.push(desk.shows("in 6 sources"));
+    desk.press(&["t"]);
+    let cause = desk.shows("state unknown has no expiry");
+    for text in
+        ["AcquirerTimeout", "charged, no one waiting", "the longest wait", "done after 8.214 s"]
+    {
+        assert!(cause.contains(text), "{text} in\n{cause}");
+    }
+    screens.push(cause);
+    desk.press(&["Escape", "d"]);
+    screens.push(desk.shows("a column is"));
+    let plate = morning.path("mystery.pdf");
+    desk.press(&["x", "C-u"]).enter(plate.to_str().unwrap());
+    screens.push(desk.shows("saved "));
+    assert!(fs::read(&plate).unwrap().starts_with(b"%PDF-"));
+    for screen in &screens {
+        morning.assert_clean("a screen", screen);
+    }
+    desk.press(&["q", "q"]);
+    desk.ended();
+}
+
+#[test]
+fn no_secret_is_on_any_screen() {
+    let morning = Morning::write(3_000);
+    let desk = Terminal::cribrum(morning.home.path(), LARGE, &morning.logs());
+    desk.shows("3\u{2009}000");
+    desk.press(&["s"]).enter("card or Bearer or password or cookie or eyJ or postgres or api_key");
+    desk.shows("hidden here");
+    for _ in 0..12 {
+        morning.assert_clean("the desk", &desk.screen());
+        desk.press(&["Enter", "Enter"]);
+        morning.assert_clean("the entry as written", &desk.shows("as written, secrets hidden"));
+        desk.press(&["Escape", "NPage"]);
+        desk.until("the inspector closed", |screen| !screen.contains("as written, secrets"));
+    }
+    desk.press(&["t"]);
+    morning.assert_clean("the trail", &desk.shows("lane"));
+}
+
+#[test]
+fn the_terminal_is_given_back() {
+    let morning = Morning::write(500);
+    let home = morning.home.path();
+    let command =
+        format!("{} {}; echo status $?; sleep 1000", env!("CARGO_BIN_EXE_cribrum"), morning.logs());
+    let check = |desk: &Terminal| {
+        desk.shows("status 0");
+        assert_eq!(desk.asks("alternate_on"), "0");
+        assert_eq!(desk.asks("mouse_any_flag"), "0");
+        assert_eq!(desk.asks("cursor_flag"), "1");
+    };
+    let desk = Terminal::run(home, LARGE, &command);
+    desk.shows("poured in");
+    assert_eq!(desk.asks("alternate_on"), "1");
+    desk.press(&["q"]);
+    check(&desk);
+    let desk = Terminal::run(home, LARGE, &command);
+    desk.shows("poured in");
+    // Asked to end by a signal.
+    let pid = desk.asks("pane_pid");
+    let child = std::process::Command::new("pgrep").args(["-P", &pid]).output().unwrap();
+    let child = String::from_utf8_lossy(&child.stdout).trim().to_owned();
+    std::process::Command::new("kill").arg(&child).status().unwrap();
+    check(&desk);
+}
+
+#[test]
+fn a_pipe_leaves_the_keys_to_the_terminal() {
+    let morning = Morning::write(500);
+    let command = format!("cat {}/booking.log | {}", morning.logs(), env!("CARGO_BIN_EXE_cribrum"));
+    let desk = Terminal::run(morning.home.path(), LARGE, &command);
+    desk.shows("stdin");
+    desk.press(&["s"]).enter("level >= warn");
+    desk.shows("level ≥ warn");
+    desk.press(&["q"]);
+    desk.ended();
+}
+
+#[test]
+fn a_file_that_grows_is_followed_on_the_screen() {
+    let home = tempfile::tempdir().unwrap();
+    let path = home.path().join("app.log");
+    fs::write(&path, "2026-03-14 06:41:01 INFO first\n").unwrap();
+    let append = |path: &Path, text: &str| {
+        fs::OpenOptions::new().append(true).open(path).unwrap().write_all(text.as_bytes()).unwrap();
+    };
+    let desk = Terminal::cribrum(home.path(), (100, 24), path.to_str().unwrap());
+    desk.shows("first");
+    append(&path, "2026-03-14 06:41:02 ERROR second\n  at A\n");
+    desk.shows("second");
+    desk.press(&["F"]);
+    desk.shows("following");
+    for number in 0..60 {
+        append(&path, &format!("2026-03-14 06:42:{number:02} INFO number {number}\n"));
+    }
+    let screen = desk.shows("number 59");
+    assert!(!screen.contains("first"), "the end is followed:\n{screen}");
+}
+
+#[test]
+fn sizes_and_pastes_come_as_they_come() {
+    let morning = Morning::write(2_000);
+    let desk = Terminal::cribrum(morning.home.path(), LARGE, &morning.logs());
+    desk.shows("2\u{2009}000");
+    for (width, height, text) in
+        [(80, 24, "poured in"), (40, 10, "Cribrum needs"), (200, 50, "times in UTC")]
+    {
+        desk.resize(width, height);
+        desk.shows(text);
+    }
+    desk.press(&["s"]);
+    desk.shows("level >= warn   status");
+    desk.paste("level >= error\nq");
+    desk.shows("sift level >= error q");
+    desk.press(&["BSpace", "BSpace", "Enter"]);
+    desk.shows("level ≥ error");
+}
+
+#[test]
+fn the_demo_opens_and_plays() {
+    let home = tempfile::tempdir().unwrap();
+    let demo = Terminal::cribrum(home.path(), LARGE, "demo --entries 700");
+    demo.shows("700");
+    demo.shows("saltmarsh/");
+    let live = Terminal::cribrum(home.path(), LARGE, "demo --live 200");
+    live.shows("following");
+    let count = |screen: &str| -> usize {
+        let line = screen.lines().find(|line| line.contains("poured in")).unwrap_or_default();
+        line.chars().filter(char::is_ascii_digit).collect::<String>().parse().unwrap_or(0)
+    };
+    let first = count(&live.until("some entries", |screen| count(screen) > 20));
+    live.until("more entries", |screen| count(screen) > first + 100);
+    live.press(&["q"]);
+    live.ended();
+    let left = fs::read_dir(std::env::temp_dir()).unwrap().flatten();
+    let mine = left.filter(|e| e.file_name().to_string_lossy().starts_with("saltmarsh-")).count();
+    assert!(mine <= 1, "the folder of the one that ended is gone");
+}
