@@ -112,10 +112,9 @@ impl Writer {
         for log in self.files.values_mut() {
             log.file.flush()?;
         }
-        for file in [&mut self.knowledge.record, &mut self.knowledge.secrets] {
-            if let Some(file) = file {
-                file.flush()?;
-            }
+        for file in [&mut self.knowledge.record, &mut self.knowledge.secrets].into_iter().flatten()
+        {
+            file.flush()?;
         }
         Ok(())
     }

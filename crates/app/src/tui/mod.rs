@@ -7,6 +7,7 @@
 mod inspector;
 mod keymap;
 mod prompt;
+mod prompting;
 mod state;
 mod terminal;
 mod text;

@@ -30,7 +30,7 @@ pub(crate) struct Setup {
 /// Which screen is shown.
 pub(crate) enum Screen {
     Desk,
-    Trail(TrailView),
+    Trail(Box<TrailView>),
     Plate(Box<PlateView>),
     Intake {
         cursor: usize,

@@ -39,7 +39,7 @@ fn folders_and_files_that_hold_no_logs() {
 fn a_file_without_the_right_to_read_it() {
     let home = home(&[("a.log", b"one\n"), ("secret.log", b"two\n")]);
     let path = home.path().join("logs/secret.log");
-    fs::set_permissions(&path, fs::Permissions::from_mode(0)).unwrap();
+    fs::set_permissions(&path, fs::Permissions::from_mode(0o000)).unwrap();
     if fs::File::open(&path).is_ok() {
         // Root may read everything; a folder in the place of the file is as unreadable.
         fs::remove_file(&path).unwrap();

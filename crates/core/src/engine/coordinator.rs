@@ -19,7 +19,7 @@ use super::{
     snapshot::{Lens, LensView, Progress, Snapshot, SourceStatus},
 };
 use crate::{
-    entry::Level,
+    entry::Severity,
     limits,
     query::{Expr, Predicate},
     sieve::{Funnel, Sieve, add_block, add_gives_back},
@@ -521,8 +521,7 @@ impl Coordinator {
             for index in left.iter() {
                 let time = block.time(index);
                 if time != NO_TIME {
-                    let level: Option<Level> = block.severity(index).map(|s| s.level());
-                    volume.count(time, level);
+                    volume.count(time, block.severity(index).map(Severity::level));
                 }
             }
         }

@@ -1,7 +1,7 @@
 //! One source on its way into the index: which chunks are asked for, and how their results are joined in
 //! order.
 
-use std::{collections::BTreeMap, fs::File, io, path::PathBuf, sync::Arc};
+use std::{collections::BTreeMap, fs::File, io, path::Path, sync::Arc};
 
 use super::{Options, jobs::Job};
 use crate::{
@@ -162,7 +162,7 @@ impl Reading {
     }
 
     /// Starts over with the file that the path names now. What was read stays, as long as its bytes do.
-    fn begin_again(&mut self, path: &PathBuf, shorter: bool) {
+    fn begin_again(&mut self, path: &Path, shorter: bool) {
         let Ok(segment) = Segment::open(path) else {
             return;
         };

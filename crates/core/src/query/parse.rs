@@ -239,14 +239,12 @@ impl Parser<'_> {
         let mut literal = Literal::new(&text);
         match path {
             Path::Time => literal.time = Some(units::time(&text, place, self.context)?),
-            Path::Level => {
-                if super::eval::level_of(&text).is_none() {
-                    let names: Vec<_> = Level::ALL.iter().map(|l| l.name()).collect();
-                    return Err(Error::new(
-                        place,
-                        format!("`{text}` is no level; the levels are {}", names.join(", ")),
-                    ));
-                }
+            Path::Level if super::eval::level_of(&text).is_none() => {
+                let names: Vec<_> = Level::ALL.iter().map(|l| l.name()).collect();
+                return Err(Error::new(
+                    place,
+                    format!("`{text}` is no level; the levels are {}", names.join(", ")),
+                ));
             }
             Path::Layout if LayoutId::named(&text).is_none() => {
                 let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();

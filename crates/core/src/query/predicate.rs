@@ -1,8 +1,6 @@
 //! An expression made ready to judge whole blocks: facts first, then bytes that any match must hold, and
 //! only then the entries that are left.
 
-use std::borrow::Cow;
-
 use aho_corasick::{AhoCorasick, AhoCorasickBuilder};
 
 use super::{
@@ -71,7 +69,7 @@ impl Predicate {
             open.keep(&candidates);
         }
         for index in open.iter() {
-            if self.holds(block, index, source, veil, block.cut(index, &bytes), &bytes) {
+            if self.holds(block, index, source, veil, &block.cut(index, &bytes), &bytes) {
                 passed.set(index);
             }
         }
@@ -84,10 +82,9 @@ impl Predicate {
         index: usize,
         source: &Source,
         veil: &Veil,
-        raw: Cow<'_, [u8]>,
+        raw: &[u8],
         bytes: &[u8],
     ) -> bool {
-        let raw: &[u8] = &raw;
         let entry = block.layout(index).read(raw, &block.dialect);
         let line = || {
             let start = block.records(index).next().map_or(0, |r| r.start);

@@ -399,5 +399,5 @@ fn is_card(run: &[u8]) -> bool {
             if doubled > 9 { doubled - 9 } else { doubled }
         })
         .sum();
-    sum % 10 == 0
+    sum.is_multiple_of(10)
 }

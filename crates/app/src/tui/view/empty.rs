@@ -57,9 +57,10 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
             say(Role::Dim, "None of them has a level; press . to let them pass.".into());
         }
     }
-    if let (Some((first, last)), Some(window)) =
-        (snapshot.span(), snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(|m| m.window()))
-        && (window.0.is_some_and(|from| from > last) || window.1.is_some_and(|to| to < first))
+    if let (Some((first, last)), Some(window)) = (
+        snapshot.span(),
+        snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(cribrum_core::sieve::Mesh::window),
+    ) && (window.0.is_some_and(|from| from > last) || window.1.is_some_and(|to| to < first))
     {
         let time = |time| {
             cribrum_core::entry::civil(time, &app.zone).strftime("%d %b %H:%M:%S").to_string()

@@ -144,7 +144,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         let y = area.y + u16::try_from(at).unwrap_or(0);
         match line {
             Line::Quiet(gap) => {
-                divider(app, &format!("quiet for {}", span_text(*gap)), y, &places, area, buffer)
+                divider(app, &format!("quiet for {}", span_text(*gap)), y, &places, area, buffer);
             }
             Line::Day(time) => {
                 let day = civil(*time, &app.zone).strftime("%A %d %B %Y").to_string();

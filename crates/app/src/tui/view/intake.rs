@@ -1,6 +1,9 @@
 //! What was poured in: how each source is read, and how well.
 
-use cribrum_core::entry::{Level, civil};
+use cribrum_core::{
+    engine::SourceStatus,
+    entry::{Level, civil},
+};
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{frame, put, put_right};
@@ -54,29 +57,10 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
             let time = |time| civil(time, &app.zone).strftime(form).to_string();
             put(buffer, span, y, 22, &format!("{} … {}", time(first), time(last)), dim);
         }
-        let total = status.entries().max(1);
-        let kinds: Vec<String> = status
-            .layouts
-            .iter()
-            .filter(|(_, count)| *count > 0)
-            .map(|(layout, count)| match status.layouts.len() {
-                1 => layout.name().to_owned(),
-                _ => format!("{} {} %", layout.name(), (count * 100 / total).max(1)),
-            })
-            .collect();
         let room = if wide { 30 } else { area.width.saturating_sub(layouts) };
-        put(buffer, layouts, y, room, &kinds.join("  "), theme.style(Role::Text));
+        put(buffer, layouts, y, room, &layout_shares(status), theme.style(Role::Text));
         if wide {
-            let mut x = levels;
-            for level in Level::ALL {
-                let count = status.levels[level.index()];
-                if count > 0 && x + 12 < area.right() {
-                    let glyph = theme.glyphs.severity[level.index()];
-                    let style = theme.level(Some(level));
-                    x += put(buffer, x, y, 1, glyph, style) + 1;
-                    x += put(buffer, x, y, 12, &count_text(count), style) + 2;
-                }
-            }
+            level_counts(app, &status.levels, (levels, y), area.right(), buffer);
         }
         y += 1;
         if let Some(problem) = &status.problem {
@@ -90,5 +74,38 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
         let text = format!("{}: {}", problem.source, problem.message);
         put(buffer, 3, y, area.width - 4, &text, theme.style(role));
         y += 1;
+    }
+}
+
+/// The layouts of a source, with their shares where there are several.
+fn layout_shares(status: &SourceStatus) -> String {
+    let total = status.entries().max(1);
+    let kinds: Vec<String> = status
+        .layouts
+        .iter()
+        .filter(|(_, count)| *count > 0)
+        .map(|(layout, count)| match status.layouts.len() {
+            1 => layout.name().to_owned(),
+            _ => format!("{} {} %", layout.name(), (count * 100 / total).max(1)),
+        })
+        .collect();
+    kinds.join("  ")
+}
+
+fn level_counts(
+    app: &App,
+    counts: &[usize; 6],
+    (x, y): (u16, u16),
+    right: u16,
+    buffer: &mut Buffer,
+) {
+    let mut x = x;
+    for level in Level::ALL {
+        let count = counts[level.index()];
+        if count > 0 && x + 12 < right {
+            let style = app.theme.level(Some(level));
+            x += put(buffer, x, y, 1, app.theme.glyphs.severity[level.index()], style) + 1;
+            x += put(buffer, x, y, 12, &count_text(count), style) + 2;
+        }
     }
 }

@@ -36,7 +36,13 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let bars = area.width.saturating_sub(label_width + 2);
     let peak = u64::from(volume.peak().max(1));
     let visible = visible_span(app);
-    let window = app.snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(|m| m.window());
+    let window = app
+        .snapshot
+        .sieve
+        .meshes
+        .iter()
+        .filter(|m| m.on)
+        .find_map(cribrum_core::sieve::Mesh::window);
     let most_ticks = (usize::from(area.height) / 4).max(2);
     let ticks = Volume::over(volume.start, volume.end() - 1, most_ticks).width;
     for (at, slice) in volume.slices.iter().enumerate().take(usize::from(area.height)) {
@@ -132,5 +138,5 @@ fn visible_span(app: &App) -> Option<(i64, i64)> {
         _ => None,
     });
     let first = times.next()?;
-    Some((first, times.last().unwrap_or(first)))
+    Some((first, times.next_back().unwrap_or(first)))
 }
