@@ -1,6 +1,6 @@
 //! `cribrum sift`
 
-use cribrum_core::export::{Error, Exporter, Format};
+use cribrum_core::export::{Exporter, Format, write_rows};
 
 use super::{
     args::{Form, Sift},
@@ -18,25 +18,19 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
         Form::Raw => Format::Raw,
     };
     let snapshot = &poured.snapshot;
-    let mut exporter = Exporter::new(snapshot, format, poured.zone, out.is_terminal());
-    let mut unread = poured.unread;
+    let terminal = out.is_terminal();
+    let make = || Exporter::new(snapshot, format, poured.zone.clone(), terminal);
     let mut lost = 0usize;
-    for id in snapshot.pan.iter_from(0) {
-        match exporter.write(id, &mut out) {
-            Ok(()) => {}
-            Err(Error::Output(error)) => return Err(Stop::output(error)),
-            Err(error @ Error::Source { .. }) => {
-                unread = true;
-                lost += 1;
-                if lost <= 5 {
-                    tell(&error.to_string());
-                }
-            }
+    write_rows(&snapshot.pan, &make, &mut out, &mut |error| {
+        lost += 1;
+        if lost <= 5 {
+            tell(&error.to_string());
         }
-    }
+    })
+    .map_err(Stop::output)?;
     if lost > 5 {
         tell(&format!("{lost} entries in all could not be read again"));
     }
     out.finish().map_err(Stop::output)?;
-    Ok(Exit::of(!snapshot.pan.is_empty(), unread))
+    Ok(Exit::of(!snapshot.pan.is_empty(), poured.unread || lost > 0))
 }

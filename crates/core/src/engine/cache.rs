@@ -9,8 +9,8 @@ use crate::{
     veil::Veiled,
 };
 
-/// Blocks kept while entries of several sources are read in turn.
-const KEPT: usize = 24;
+/// Blocks kept while entries of several sources are read in turn: one of each, as far as that is frugal.
+const KEPT: std::ops::Range<usize> = 4..24;
 
 pub(super) fn seconds(name: &str, text: &str) -> Option<f64> {
     crate::query::is_duration_name(name).then(|| crate::query::seconds(name, text)).flatten()
@@ -54,6 +54,7 @@ pub(crate) fn shown(
 pub struct Reader<'s> {
     snapshot: &'s Snapshot,
     kept: VecDeque<(usize, Loaded)>,
+    most: usize,
 }
 
 struct Loaded {
@@ -74,7 +75,8 @@ impl<'s> Reader<'s> {
     /// A reader of a snapshot's entries.
     #[must_use]
     pub fn new(snapshot: &'s Snapshot) -> Self {
-        Self { snapshot, kept: VecDeque::new() }
+        let most = (snapshot.sources.len() + 2).clamp(KEPT.start, KEPT.end);
+        Self { snapshot, kept: VecDeque::new(), most }
     }
 
     /// Reads an entry whole and hands it over under the veil.
@@ -101,7 +103,7 @@ impl<'s> Reader<'s> {
 
     fn load(&mut self, number: usize, block: &Block) -> io::Result<&Loaded> {
         if let Some(at) = self.kept.iter().position(|(kept, _)| *kept == number) {
-            if at > KEPT / 2
+            if at > self.most / 2
                 && let Some(kept) = self.kept.remove(at)
             {
                 self.kept.push_front(kept);
@@ -109,9 +111,9 @@ impl<'s> Reader<'s> {
             }
             return Ok(&self.kept[at].1);
         }
-        let mut bytes = match self.kept.len() {
-            0..KEPT => Vec::new(),
-            _ => self.kept.pop_back().map(|(_, old)| old.bytes).unwrap_or_default(),
+        let mut bytes = match self.kept.len() < self.most {
+            true => Vec::new(),
+            false => self.kept.pop_back().map(|(_, old)| old.bytes).unwrap_or_default(),
         };
         block.read_all(&mut bytes)?;
         let mut lines = Vec::with_capacity(block.len());

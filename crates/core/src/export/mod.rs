@@ -9,7 +9,7 @@ use jiff::tz::TimeZone;
 use crate::{
     engine::{Reader, Snapshot},
     entry::{Level, civil, rfc3339},
-    store::EntryId,
+    store::{EntryId, Rows},
     veil::harmless,
 };
 
@@ -144,6 +144,46 @@ impl<'s> Exporter<'s> {
             out
         })
     }
+}
+
+/// Rows that a thread writes in one go.
+const BATCH: usize = 4_096;
+
+/// Writes rows of a snapshot on all cores, in their order. Entries that can't be read any more are handed
+/// to `lost` and left out.
+///
+/// # Errors
+///
+/// When the output takes no more.
+pub fn write_rows<'s>(
+    rows: &Rows,
+    make: &dyn Fn() -> Exporter<'s>,
+    out: &mut impl Write,
+    lost: &mut dyn FnMut(&Error),
+) -> io::Result<()> {
+    let threads = std::thread::available_parallelism().map_or(1, usize::from).min(8);
+    let mut exporters: Vec<(Exporter<'s>, Vec<u8>, Vec<Error>)> =
+        (0..threads).map(|_| (make(), Vec::new(), Vec::new())).collect();
+    let mut from = 0;
+    while from < rows.len() {
+        std::thread::scope(|scope| {
+            for (exporter, text, errors) in &mut exporters {
+                let start = from;
+                from += BATCH;
+                scope.spawn(move || {
+                    text.clear();
+                    for id in rows.iter_from(start).take(BATCH) {
+                        errors.extend(exporter.write(id, text).err());
+                    }
+                });
+            }
+        });
+        for (_, text, errors) in &mut exporters {
+            out.write_all(text)?;
+            errors.drain(..).for_each(|error| lost(&error));
+        }
+    }
+    Ok(())
 }
 
 /// Writes a time as RFC 3339 with the precision that it was written with, or that it needs.

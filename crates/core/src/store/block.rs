@@ -132,13 +132,15 @@ impl Block {
     /// pieces torn off by other output.
     pub(crate) fn records(&self, index: usize) -> impl Iterator<Item = Range<usize>> + '_ {
         let columns = &self.columns;
-        let own = std::iter::once(columns.starts[index]);
-        let pieces = columns
-            .extras
+        let own = columns.starts[index];
+        // Pieces stand behind their entry and before those of any later one.
+        let from = columns.extras.partition_point(|(start, _)| *start <= own);
+        let pieces = columns.extras[from..]
             .iter()
+            .take_while(move |(_, owner)| owner.is_none_or(|owner| usize::from(owner) <= index))
             .filter(move |(_, owner)| owner.map(usize::from) == Some(index))
             .map(|(start, _)| *start);
-        own.chain(pieces).map(|start| {
+        std::iter::once(own).chain(pieces).map(|start| {
             let next_entry = columns.starts.partition_point(|s| *s <= start);
             let next_extra = columns.extras.partition_point(|(s, _)| *s <= start);
             let end = [
@@ -151,11 +153,6 @@ impl Block {
             start as usize
                 ..end.map_or(usize::try_from(self.len).unwrap_or(usize::MAX), |e| e as usize)
         })
-    }
-
-    /// Whether any entry of the block has pieces torn off.
-    pub(crate) fn is_torn(&self) -> bool {
-        self.columns.extras.iter().any(|(_, owner)| owner.is_some())
     }
 
     /// The entry whose record holds the byte at `offset`, if it belongs to one.
@@ -195,8 +192,7 @@ impl Block {
         };
         let mut records = self.records(index);
         let own = records.next().map_or(&[][..], clip);
-        let rest = if self.is_torn() { records.next() } else { None };
-        match rest {
+        match records.next() {
             None => Cow::Borrowed(trimmed(own)),
             Some(piece) => {
                 let mut joined = own.to_vec();

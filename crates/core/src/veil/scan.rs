@@ -46,13 +46,6 @@ static CANDIDATES: LazyLock<AhoCorasick> = LazyLock::new(|| {
         .unwrap_or_else(|error| unreachable!("fixed fragments: {error}"))
 });
 
-/// Whether the bytes can hold a secret at all. Cost: one pass.
-pub(super) fn is_suspicious(bytes: &[u8]) -> bool {
-    CANDIDATES.is_match(bytes)
-        || memchr::memmem::find(bytes, b"\\u").is_some()
-        || cards(bytes).next().is_some()
-}
-
 /// All secrets in a text, ascending and apart.
 pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
     let mut found: Vec<Mark> = cards(text).map(|span| Mark { span, class: Class::Card }).collect();

@@ -64,7 +64,12 @@ pub(crate) struct Veiled<'e, 'a> {
 impl<'e, 'a> Veiled<'e, 'a> {
     pub(super) fn new(veil: Veil, entry: &'e Entry<'a>) -> Self {
         let mut veiled = Self { veil, entry, secrets: None };
-        if scan::is_suspicious(entry.raw) {
+        // A secret found in a value by its form is found in the raw bytes as well, unless it is written
+        // with escapes there; one found by the name of its field needs such a name.
+        if memchr::memchr(b'\\', entry.raw).is_some()
+            || names_a_secret(&entry.fields)
+            || !scan::marks(entry.raw).is_empty()
+        {
             let mut secrets = Vec::new();
             gather_fields(&entry.fields, None, &mut secrets);
             let logger = entry.logger.as_deref().unwrap_or_default();
@@ -164,7 +169,9 @@ impl<'e, 'a> Veiled<'e, 'a> {
             .iter()
             .filter(|field| all || field.role == Role::Plain || under.is_some())
             .map(|field| {
-                let class = names::class_of(field.name.as_bytes()).or(under);
+                let class =
+                    self.secrets.as_ref().and_then(|_| names::class_of(field.name.as_bytes()));
+                let class = class.or(under);
                 let value = match &field.value {
                     Value::Null => CleanValue::Null,
                     Value::Bool(value) => CleanValue::Bool(*value),
@@ -257,6 +264,13 @@ impl<'e, 'a> Veiled<'e, 'a> {
         out.push_str(&String::from_utf8_lossy(&bytes[at..]));
         out
     }
+}
+
+/// Whether a field, at any depth, has a secret's name.
+fn names_a_secret(fields: &[Field<'_>]) -> bool {
+    fields.iter().any(|field| {
+        names::class_of(field.name.as_bytes()).is_some() || names_a_secret(field.value.children())
+    })
 }
 
 fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Vec<(Class, String)>) {
