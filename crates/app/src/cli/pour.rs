@@ -71,7 +71,7 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
             Stop::usage(format!("`{name}` is no layout; the layouts are {}", names.join(", ")))
         })?),
     };
-    Ok(Options { dialect: Dialect::new(zone(args)?, forced), follow })
+    Ok(Options { dialect: Dialect::new(zone(args)?, forced), follow, eager: follow })
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.

@@ -244,7 +244,7 @@ fn live_entries_keep_coming() {
         assert!(begun.elapsed().as_secs() < 20, "only {} lines came", lines());
         std::thread::sleep(std::time::Duration::from_millis(20));
     }
-    std::process::Command::new("kill").arg(child.id().to_string()).status().unwrap();
+    crate::ask_to_end(&child.id().to_string());
     assert!(child.wait().unwrap().success(), "asked to end, it ends in order");
     let (code, out, _) = told(home.path(), &["intake", logs.to_str().unwrap(), "--as", "jsonl"]);
     assert_eq!(code, 0);

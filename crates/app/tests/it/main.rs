@@ -40,3 +40,10 @@ pub(crate) fn told(home: &Path, arguments: &[&str]) -> (i32, String, String) {
         String::from_utf8_lossy(&output.stderr).into_owned(),
     )
 }
+
+/// Sends SIGTERM to a process, by the shell's own command.
+pub(crate) fn ask_to_end(process: &str) {
+    assert!(
+        Command::new("sh").args(["-c", &format!("kill {process}")]).status().unwrap().success()
+    );
+}

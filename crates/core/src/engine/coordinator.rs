@@ -118,7 +118,8 @@ impl Coordinator {
             self.feed();
             let busy = self.in_flight > 0 || self.judging();
             let wait = match (self.dirty, busy) {
-                (true, true) => pause.saturating_sub(last.elapsed()),
+                (true, true) if self.options.eager => pause.saturating_sub(last.elapsed()),
+                (true, true) => POLL,
                 (true, false) => Duration::ZERO,
                 (false, _) => POLL,
             };
@@ -142,7 +143,7 @@ impl Coordinator {
                 self.poll();
             }
             let busy = self.in_flight > 0 || self.judging();
-            if self.dirty && (!busy || last.elapsed() >= pause) {
+            if self.dirty && (!busy || (self.options.eager && last.elapsed() >= pause)) {
                 let begun = Instant::now();
                 let snapshot = self.snapshot();
                 (self.publish)(snapshot);
@@ -468,7 +469,8 @@ impl Coordinator {
             let from = std::mem::replace(&mut self.ordered[number], block.len());
             new.extend((from..block.len()).map(|i| key(&self.blocks, EntryId::new(number, i))));
         }
-        new.sort_unstable();
+        // The entries of a block are mostly in order already: a sort that finds such runs merges them.
+        new.sort();
         self.order.merge(&self.blocks, &new);
         let has =
             |id: EntryId| passed[id.block()].as_ref().is_some_and(|bits| bits.has(id.index()));
@@ -493,7 +495,7 @@ impl Coordinator {
                     .map(|index| key(&self.blocks, EntryId::new(number, index))),
             );
         }
-        admitted.sort_unstable();
+        admitted.sort();
         self.pan.merge(&self.blocks, &admitted);
     }
 

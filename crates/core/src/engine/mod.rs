@@ -29,6 +29,8 @@ pub struct Options {
     pub dialect: Dialect,
     /// Whether files are watched for more after they have been read.
     pub follow: bool,
+    /// Whether there are snapshots before everything is read and sifted, for whoever draws.
+    pub eager: bool,
 }
 
 pub(crate) enum Command {

@@ -150,3 +150,6 @@ pub(crate) fn first_line(raw: &[u8]) -> (&[u8], &[u8]) {
 pub(crate) fn trim_cr(line: &[u8]) -> &[u8] {
     line.strip_suffix(b"\r").unwrap_or(line)
 }
+
+#[cfg(test)]
+mod tests;

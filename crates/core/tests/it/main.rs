@@ -4,6 +4,7 @@
 
 mod engine;
 mod export;
+mod filter_page;
 mod trail;
 
 use std::{
@@ -50,7 +51,7 @@ impl Intake {
 fn start(path: &Path, follow: bool) -> Engine {
     let found = source::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
-    let options = Options { follow, ..Options::default() };
+    let options = Options { follow, eager: true, ..Options::default() };
     Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap()
 }
 
