@@ -53,3 +53,23 @@ fn random() -> io::Result<[u8; 16]> {
     getrandom::fill(&mut key).map_err(io::Error::other)?;
     Ok(key)
 }
+
+#[cfg(test)]
+mod tests {
+    use std::os::unix::fs::PermissionsExt;
+
+    use super::*;
+
+    #[test]
+    fn the_key_is_made_once_and_kept() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("deep/state/veil.key");
+        let key = read_or_make(&path).unwrap();
+        assert_ne!(key, [0; 16]);
+        assert_eq!(read_or_make(&path).unwrap(), key);
+        assert_eq!(fs::metadata(&path).unwrap().permissions().mode() & 0o777, 0o600);
+        fs::write(&path, b"short").unwrap();
+        assert!(read_or_make(&path).is_err(), "a damaged key is not taken for one");
+        assert!(read_or_make(Path::new("/dev/null/veil.key")).is_err());
+    }
+}

@@ -100,4 +100,6 @@ mod tui {
     }
 }
 pub(crate) use args::Palette;
+#[cfg(test)]
+pub(crate) use args::Pour;
 pub(crate) use pour::Conditions;

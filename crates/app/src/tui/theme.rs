@@ -205,6 +205,91 @@ impl Theme {
         let hash = id.bytes().fold(0xcbf2_9ce4_8422_2325_u64, |hash, byte| {
             (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3)
         });
-        self.lane(usize::try_from((hash >> 32) % 8).unwrap_or(0))
+        // Ids that differ only at their end differ only in the low bits so far.
+        let mixed = (hash ^ (hash >> 32)).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+        self.lane(usize::try_from(mixed >> 61).unwrap_or(0))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The contrast of two colours as WCAG 2.1 defines it, from 1 to 21.
+    fn contrast(one: Color, other: Color) -> f64 {
+        let luminance = |colour| {
+            let Color::Rgb(red, green, blue) = colour else { panic!("{colour:?}") };
+            let part = |value: u8| {
+                let value = f64::from(value) / 255.0;
+                if value <= 0.03928 { value / 12.92 } else { ((value + 0.055) / 1.055).powf(2.4) }
+            };
+            0.2126 * part(red) + 0.7152 * part(green) + 0.0722 * part(blue)
+        };
+        let (one, other) = (luminance(one) + 0.05, luminance(other) + 0.05);
+        if one > other { one / other } else { other / one }
+    }
+
+    #[test]
+    fn everything_that_is_read_stands_out_from_its_ground() {
+        for palette in [Palette::Dusk, Palette::Chalk] {
+            let theme = Theme::of(Some(palette), true);
+            let ground = theme.style(Role::Ground).bg.unwrap();
+            let selection = theme.style(Role::Selection).bg.unwrap();
+            let check = |name: String, style: Style, least: f64| {
+                let colour = style.fg.unwrap();
+                let plain = contrast(colour, ground);
+                assert!(plain >= least, "{name} in {palette:?}: {plain:.1}");
+                let chosen = contrast(colour, selection);
+                assert!(chosen >= least * 0.75, "{name}, selected, in {palette:?}: {chosen:.1}");
+            };
+            for (role, least) in [
+                (Role::Text, 10.0),
+                (Role::Accent, 4.5),
+                (Role::Dim, 4.5),
+                (Role::Faint, 3.0),
+                (Role::Hidden, 4.5),
+                (Role::Wrong, 4.5),
+                (Role::Slow, 4.5),
+            ] {
+                check(format!("{role:?}"), theme.style(role), least);
+            }
+            for level in Level::ALL {
+                check(level.to_string(), theme.level(Some(level)), 2.8);
+            }
+            for lane in 0..8 {
+                check(format!("lane {lane}"), theme.lane(lane), 4.0);
+            }
+            let band = theme.style(Role::Band);
+            assert!(contrast(band.fg.unwrap(), band.bg.unwrap()) >= 4.5, "the band in {palette:?}");
+        }
+    }
+
+    #[test]
+    fn an_id_has_one_colour() {
+        let theme = Theme::of(Some(Palette::Dusk), true);
+        assert_eq!(theme.id("7f3a9c21e0b4d86f"), theme.id("7f3a9c21e0b4d86f"));
+        let colours: std::collections::HashSet<_> =
+            (0..200).map(|number| theme.id(&format!("id-{number}")).fg).collect();
+        assert_eq!(colours.len(), 8, "ids spread over all lanes");
+    }
+
+    #[test]
+    fn glyphs_have_an_ascii_form() {
+        let ascii = ASCII.severity.iter().chain(&ASCII.rail).chain([
+            &ASCII.bar,
+            &ASCII.stripe,
+            &ASCII.across,
+            &ASCII.down,
+            &ASCII.pointer,
+            &ASCII.lane,
+            &ASCII.step,
+            &ASCII.wait,
+            &ASCII.more,
+            &ASCII.bracket,
+            &ASCII.dot,
+        ]);
+        assert!(ascii.into_iter().all(|glyph| glyph.is_ascii() && glyph.len() == 1));
+        let heights: std::collections::BTreeSet<_> = FULL.severity.into_iter().collect();
+        assert_eq!(heights.len(), 6, "every level has a height of its own");
     }
 }

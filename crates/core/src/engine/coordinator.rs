@@ -35,6 +35,8 @@ const SLICES: usize = 720;
 const POLL: Duration = Duration::from_millis(150);
 /// The shortest time between two snapshots; building them takes a quarter of the time at most.
 const PUBLISH: Duration = Duration::from_millis(40);
+/// Entries that may wait to be put in order.
+const UNORDERED: usize = 300_000;
 /// Conditions whose bits are kept although they are not in use, so that undo finds them.
 const KEPT: usize = 32;
 
@@ -72,6 +74,8 @@ pub(super) struct Coordinator {
     clock: u64,
     dirty: bool,
     full: bool,
+    /// Entries that have arrived since the order was brought up to date.
+    unordered: usize,
 }
 
 impl Coordinator {
@@ -106,6 +110,7 @@ impl Coordinator {
             clock: 0,
             dirty: true,
             full: false,
+            unordered: 0,
         })
     }
 
@@ -302,6 +307,10 @@ impl Coordinator {
                 for sealed in self.reading[source].take(run, number, cut) {
                     self.store(source, sealed);
                 }
+                // Without snapshots in between, what waits to be ordered would pile up.
+                if self.unordered > UNORDERED {
+                    self.order_new();
+                }
                 self.judge();
             }
             Outcome::Judged { key, number, edition, bits } => {
@@ -319,6 +328,7 @@ impl Coordinator {
 
     fn store(&mut self, source: usize, sealed: Sealed) {
         let place = self.last_block[source].filter(|_| sealed.replaces);
+        self.unordered += sealed.columns.len();
         let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
         let block = Block {
             source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
@@ -462,8 +472,9 @@ impl Coordinator {
         }
     }
 
-    /// Brings the order and the pan up to date.
-    fn arrange(&mut self, passed: &[Option<Bits>]) {
+    /// Brings the order up to date.
+    fn order_new(&mut self) {
+        self.unordered = 0;
         let mut new: Vec<Key> = Vec::new();
         for (number, block) in self.blocks.iter().enumerate() {
             let from = std::mem::replace(&mut self.ordered[number], block.len());
@@ -472,6 +483,11 @@ impl Coordinator {
         // The entries of a block are mostly in order already: a sort that finds such runs merges them.
         new.sort();
         self.order.merge(&self.blocks, &new);
+    }
+
+    /// Brings the order and the pan up to date.
+    fn arrange(&mut self, passed: &[Option<Bits>]) {
+        self.order_new();
         let has =
             |id: EntryId| passed[id.block()].as_ref().is_some_and(|bits| bits.has(id.index()));
         if std::mem::take(&mut self.full) {

@@ -178,6 +178,16 @@ fn line() -> impl Strategy<Value = String> {
     ]
 }
 
+fn row() -> impl Strategy<Value = String> {
+    prop_oneof![
+        3 => Just("2026-03-14T06:41:02Z,info,x".to_owned()),
+        2 => Just("2026-03-14T06:41:02Z,info,\"one\ntwo\nthree\"".to_owned()),
+        1 => Just("2026-03-14T06:41:02Z,info,\"a \"\"b\"\" c\"".to_owned()),
+        1 => Just("time,level,note".to_owned()),
+        1 => Just("prose".to_owned()),
+    ]
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 96, ..ProptestConfig::default() })]
     #[test]
@@ -186,6 +196,13 @@ proptest! {
         if end {
             text.push('\n');
         }
+        let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
+    }
+
+    #[test]
+    fn rows_with_line_ends_in_them_are_cut_as_one(rows in proptest::collection::vec(row(), 1..40), size in 40u64..400) {
+        let text = format!("time,level,note\n{}\n", rows.join("\n"));
         let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
         prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
     }

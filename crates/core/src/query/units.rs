@@ -126,7 +126,7 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
     {
         let last = context.last.ok_or_else(missing)?;
         #[expect(clippy::cast_possible_truncation, reason = "a clamped number of nanoseconds")]
-        return Ok(last.saturating_add((seconds * 1e9) as i64));
+        return Ok(last.saturating_add((seconds * 1e9).round() as i64));
     }
     let spelled = text.replace(' ', "T");
     if let Ok(date) = spelled.parse::<civil::Date>()
@@ -143,4 +143,62 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
         text.contains(':').then(|| text.parse().ok()).flatten().ok_or_else(unknown)?;
     let day = civil_of(context.last.ok_or_else(missing)?, &zone).date();
     instant(day.to_datetime(clock)).ok_or_else(unknown)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn quantities_have_units() {
+        use Quantity::{Duration, Number, Size};
+        for (text, want) in [
+            ("250", Some(Number(250.0))),
+            ("-1.5", Some(Number(-1.5))),
+            ("250ms", Some(Duration(0.25))),
+            ("2min", Some(Duration(120.0))),
+            ("1.5h", Some(Duration(5_400.0))),
+            ("4KiB", Some(Size(4_096.0))),
+            ("1kB", Some(Size(1_000.0))),
+            ("4 KiB", None),
+            ("ms", None),
+            ("1.2.3", None),
+            ("12parsecs", None),
+            ("", None),
+        ] {
+            assert_eq!(quantity(text), want, "{text}");
+        }
+    }
+
+    #[test]
+    fn durations_know_their_unit_by_name() {
+        for (name, text, want) in [
+            ("took", "209ms", Some(0.209)),
+            ("took", "0.231", Some(0.231)),
+            ("took_ms", "250", Some(0.25)),
+            ("durationMs", "250", Some(0.25)),
+            ("elapsed_us", "1000", Some(0.001)),
+            ("wait_ns", "1000000", Some(0.001)),
+            ("duration_seconds", "2", Some(2.0)),
+            ("attempt", "2", None),
+            ("took", "4KiB", None),
+            ("took", "long", None),
+        ] {
+            let got = seconds(name, text);
+            let close = match (got, want) {
+                (Some(got), Some(want)) => (got - want).abs() < 1e-12,
+                (got, want) => got == want,
+            };
+            assert!(close, "{name}={text}: {got:?}");
+        }
+        for (name, want) in [
+            ("took", true),
+            ("duration_ms", true),
+            ("latency", true),
+            ("tookover", false),
+            ("status", false),
+        ] {
+            assert_eq!(is_duration_name(name), want, "{name}");
+        }
+    }
 }

@@ -130,7 +130,7 @@ fn span(entry: &Shown, at: usize, times: &[i64]) -> Option<(i64, i64)> {
     let seconds = entry.took().filter(|_| entry.layout.is_access())?;
     let time = entry.time?;
     #[expect(clippy::cast_possible_truncation, reason = "a saturating conversion of nanoseconds")]
-    let took = (seconds * 1e9) as i64;
+    let took = (seconds * 1e9).round() as i64;
     if took <= 0 {
         return None;
     }

@@ -186,3 +186,83 @@ fn hostile_bytes_are_entries_like_any_other() {
     let shown = snapshot.inspect(snapshot.pan.get(1).unwrap()).unwrap();
     assert_eq!(shown.body.unwrap().as_str(), "\u{fffd}(\u{fffd}( not text\n{\"half\":");
 }
+
+#[test]
+fn short_lines_by_the_hundred_thousand() {
+    // More entries than one block holds, in fewer bytes than one chunk.
+    let count = 200_000;
+    let text: String = (0..count).map(|number| format!("{}\n", number % 10)).collect();
+    let intake = Intake::new(&[("a.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    assert_eq!((snapshot.pan.len(), snapshot.status[0].understood()), (count, 0));
+    for row in [0, 1, 65_535, 65_536, 131_072, count - 1] {
+        let id = snapshot.pan.get(row).unwrap();
+        assert_eq!(snapshot.row(id).unwrap().message.as_str(), (row % 10).to_string());
+        assert_eq!(snapshot.lines(id).unwrap().0, row as u64 + 1);
+        assert_eq!(snapshot.row_of(id), row);
+    }
+    engine.set_sieve(sieve(&["7"], &snapshot));
+    let snapshot = wait(&engine, "the sieve", |s| s.sieve.meshes.len() == 1 && s.settled());
+    assert_eq!(snapshot.pan.len(), count / 10);
+}
+
+#[test]
+fn a_sieve_changed_while_it_is_computed_ends_as_asked() {
+    let text: String = (0..60_000)
+        .map(|at| {
+            line(&format!("06:{:02}:{:02}", at / 1_000, at % 60), "info", &format!("number {at}"))
+        })
+        .collect();
+    let intake = Intake::new(&[("a.log", &text)]);
+    let engine = intake.engine(true);
+    let snapshot = wait(&engine, "the first entries", |s| !s.pan.is_empty());
+    for number in 0..30 {
+        engine.set_sieve(sieve(&[&format!("message ~ \"{number}$\"")], &snapshot));
+        engine.set_lens(Lens::Sift, Some(Expr::Word(format!("{number}"))));
+    }
+    engine.set_lens(Lens::Sift, None);
+    let last = sieve(&["message ~ \"77$\""], &snapshot);
+    engine.set_sieve(last.clone());
+    let snapshot = wait(&engine, "the last one", |s| s.sieve == last && s.settled());
+    assert_eq!((snapshot.pan.len(), snapshot.order.len()), (600, 60_000));
+}
+
+#[test]
+fn a_file_that_cannot_be_opened_is_told_and_the_others_are_read() {
+    let intake = Intake::new(&[("a.log", &line("06:41:01", "info", "one")), ("b.log", "two\n")]);
+    let found = cribrum_core::source::discover(&[intake.folder.path().to_owned()]);
+    fs::remove_file(intake.path("b.log")).unwrap();
+    let engine = cribrum_core::engine::Engine::start(
+        found.sources,
+        cribrum_core::engine::Options { follow: true, eager: true, ..Default::default() },
+        cribrum_core::veil::Veil::new([7; 16]),
+        || {},
+    )
+    .unwrap();
+    let snapshot = wait(&engine, "the other", |s| s.pan.len() == 1);
+    assert!(snapshot.status[1].problem.as_ref().unwrap().contains("can't be read"));
+    // It comes back.
+    fs::write(intake.path("b.log"), line("06:41:02", "info", "two")).unwrap();
+    let snapshot = wait(&engine, "its return", |s| s.pan.len() == 2);
+    assert_eq!(
+        (messages(&snapshot), &snapshot.status[1].problem),
+        (vec!["one".into(), "two".into()], &None)
+    );
+}
+
+#[test]
+fn rows_and_times_lead_to_each_other() {
+    let text: String =
+        (0..50).map(|at| line(&format!("06:41:{at:02}"), "info", &format!("m{at}"))).collect();
+    let intake = Intake::new(&[("a.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    let (first, last) = snapshot.span().unwrap();
+    assert_eq!((last - first) / 1_000_000_000, 49);
+    assert_eq!(snapshot.row_at(first), 0);
+    assert_eq!(snapshot.row_at(first + 10_500_000_000), 11);
+    assert_eq!(snapshot.row_at(last + 1), 50);
+    let volume = snapshot.pan_volume(10);
+    assert_eq!((volume.total(), volume.slices.len(), volume.peak()), (50, 10, 5));
+}

@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     engine::Snapshot,
-    export::{Exporter, Format, time_text},
+    export::{Exporter, Format, time_text, write_rows},
 };
 
 use crate::{Intake, wait};
@@ -54,6 +54,31 @@ fn raw_is_the_source_with_secrets_hidden() {
     lines.remove(at);
     assert_eq!(lines.join("\n") + "\n", [GATE, FARES, PAYMENTS].concat());
     assert!(!written(Format::Raw, true).contains('\u{1b}'), "a terminal gets nothing to obey");
+}
+
+#[test]
+fn rows_written_on_all_cores_are_in_order() {
+    let text: String = (0..20_000)
+        .map(|at| format!("2026-03-14 06:{:02}:{:02} INFO a: number {at}\n", at / 400, at % 60))
+        .collect();
+    let intake = Intake::new(&[("a.log", &text), ("b.log", PAYMENTS)]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    let mut one_by_one = Vec::new();
+    let mut exporter = Exporter::new(&snapshot, Format::Jsonl, None, false);
+    for id in snapshot.pan.iter_from(0) {
+        exporter.write(id, &mut one_by_one).unwrap();
+    }
+    let make = || Exporter::new(&snapshot, Format::Jsonl, None, false);
+    let mut together = Vec::new();
+    write_rows(&snapshot.pan, &make, &mut together, &mut |error| panic!("{error}")).unwrap();
+    assert!(one_by_one == together);
+    // A source whose bytes have gone is told, entry by entry, and the others are written.
+    std::fs::write(intake.path("a.log"), "").unwrap();
+    let (mut left, mut lost) = (Vec::new(), Vec::new());
+    write_rows(&snapshot.pan, &make, &mut left, &mut |error| lost.push(error.to_string())).unwrap();
+    assert_eq!((left.iter().filter(|b| **b == b'\n').count(), lost.len()), (2, 20_000));
+    assert!(lost[0].starts_with("can't read a.log"), "{}", lost[0]);
 }
 
 #[test]

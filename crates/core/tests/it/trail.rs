@@ -74,3 +74,33 @@ fn a_short_id_is_enough_where_one_fits() {
         assert_eq!(found, want, "{text}");
     }
 }
+
+#[test]
+fn a_server_that_stamps_the_end_of_a_request_is_seen_through() {
+    let gate = format!(
+        "10.7.0.12 - - [14/Mar/2026:06:41:10.300 +0000] \"POST /seats HTTP/1.1\" 504 9 \"-\" \"a\" request_id={ID} took=8.200s\n"
+    );
+    let booking: String = ["02.131", "04.000", "10.299"]
+        .iter()
+        .map(|clock| format!("{{\"time\":\"2026-03-14T06:41:{clock}Z\",\"msg\":\"x\",\"request_id\":\"{ID}\",\"took\":\"3s\"}}\n"))
+        .collect();
+    let intake = Intake::new(&[("gate.log", &gate), ("booking.log", &booking)]);
+    let engine = intake.engine(false);
+    let snapshot = look(&engine, Expr::Id(ID.into()));
+    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    let milli = 1_000_000;
+    let last = trail.steps.last().unwrap();
+    assert_eq!((last.at / milli, last.span), (8_200, Some((0, 8_200 * milli))));
+    assert_eq!((trail.steps[0].at / milli, trail.steps[0].span), (31, None), "only requests span");
+    assert_eq!(trail.duration / milli, 8_200);
+}
+
+#[test]
+fn an_entry_cut_away_is_counted_as_gone() {
+    let intake = intake();
+    let engine = intake.engine(false);
+    let snapshot = look(&engine, Expr::Id(ID.into()));
+    std::fs::write(intake.path("booking.log"), "").unwrap();
+    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    assert_eq!((trail.steps.len(), trail.gone), (3, 1));
+}

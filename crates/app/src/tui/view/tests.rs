@@ -479,3 +479,104 @@ fn sources_with_nothing_in_them_say_so() {
     assert!(!desk.app.quitting);
     assert!(desk.keys("«esc»q").app.quitting);
 }
+
+#[test]
+fn conditions_of_the_command_line_wait_for_the_day_of_the_data() {
+    let mut desk = Desk::open((100, 24));
+    let pour = crate::cli::Pour {
+        level: Some("warn".into()),
+        from: Some("06:40".into()),
+        to: Some("06:50".into()),
+        ..crate::cli::Pour::default()
+    };
+    desk.app.conditions = Some(Conditions::of(&pour).unwrap());
+    desk.settle();
+    desk.settle();
+    assert_eq!(desk.meshes(), ["level ≥ warn", "time in 06:40..06:50"]);
+    assert!(desk.left() > 0 && desk.left() < 300, "{}", desk.left());
+    desk.keys("u");
+    assert_eq!(
+        desk.message(),
+        "nothing to undo",
+        "what the desk was opened with is where it starts"
+    );
+}
+
+#[test]
+fn results_from_elsewhere_are_told() {
+    let mut desk = Desk::open((100, 24));
+    desk.event(Event::Saved(Ok("plate.svg".into())));
+    assert!(desk.screen().contains("saved plate.svg"));
+    desk.event(Event::Saved(Err("can't write plate.svg: no room".into())));
+    assert!(desk.screen().contains("no room") && desk.app.message.as_ref().unwrap().wrong);
+    desk.keys("j");
+    assert!(desk.app.message.is_none(), "the next key takes the message away");
+    desk.event(Event::Quit);
+    assert!(desk.app.quitting);
+}
+
+#[test]
+fn a_long_text_scrolls_in_the_prompt() {
+    let mut desk = Desk::open((60, 15));
+    let text = "abcdefghij".repeat(12);
+    desk.keys("s").event(Event::Paste(text.clone()));
+    let last = desk.screen().lines().last().unwrap().to_owned();
+    assert!(last.ends_with("defghij") && last.starts_with(" sift "), "{last}");
+    desk.keys("«home»«right»Z");
+    let last = desk.screen().lines().last().unwrap().to_owned();
+    assert!(last.contains("aZbcdefghij"), "{last}");
+    desk.keys("«esc»");
+    assert!(desk.app.prompt.is_none());
+}
+
+#[test]
+fn the_footer_fits_and_names_its_keys() {
+    for width in [60, 80, 120, 160] {
+        let mut desk = Desk::open((width, 24));
+        for keys in ["", "«enter»", "«esc»>«tab»", "«esc»t", "qd", "qi"] {
+            let screen = desk.keys(keys).screen();
+            let footer = screen.lines().last().unwrap();
+            assert!(
+                footer.contains("all keys") || footer.contains("Esc back"),
+                "{width}: {footer}"
+            );
+            assert!(!footer.contains('…'), "{width}: {footer}");
+        }
+    }
+}
+
+#[test]
+fn values_under_the_chosen_column_become_meshes() {
+    for (keys, want) in [
+        ("«left»«left»«left»=", "level = "),
+        ("«left»«left»=", "source = "),
+        ("«left»=", "id = "),
+        ("=", "message = "),
+        ("-", "message != "),
+    ] {
+        let mut desk = Desk::open((120, 40));
+        desk.keys(keys);
+        assert!(desk.meshes()[0].starts_with(want), "{keys}: {:?}", desk.meshes());
+        assert!(desk.left() > 0, "{keys}");
+    }
+}
+
+#[test]
+fn wide_and_harmful_text_keeps_the_columns() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("wide.log");
+    let lines = [
+        "2026-03-14 06:41:01 INFO 座席の予約が要求されました ok=1",
+        "2026-03-14 06:41:02 ERROR \u{1b}[2J\u{1b}]0;owned\u{7} caf\u{e9} \u{202e}evil",
+        "2026-03-14 06:41:03 WARN tab\there \u{200b}zero",
+    ];
+    std::fs::write(&path, lines.join("\n")).unwrap();
+    let mut desk = Desk::on(&[path], (80, 24), Theme::of(Some(Palette::Dusk), true));
+    for keys in ["", "«enter»", "«enter»", "«esc»«down»«enter»«enter»"] {
+        let screen = desk.keys(keys).screen();
+        assert!(!screen.chars().any(|c| c.is_control() && c != '\n'), "after {keys}");
+        assert!(!screen.contains(['\u{202e}', '\u{200b}']), "after {keys}");
+    }
+    let screen = desk.keys("«esc»«esc»").screen();
+    assert!(screen.contains("␛[2J") && screen.contains("座席の予約"), "{screen}");
+}
