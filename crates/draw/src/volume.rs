@@ -290,6 +290,51 @@ mod tests {
     }
 
     #[test]
+    fn bars_are_as_high_as_their_counts() {
+        let svg = String::from_utf8(plate().render(Format::Svg).unwrap()).unwrap();
+        let number = |rect: &str, name: &str| -> f64 {
+            let from = rect.split(&format!("{name}=\"")).nth(1).unwrap();
+            from.split('"').next().unwrap().parse().unwrap()
+        };
+        // Bars stand within the axes and touch the one below.
+        let mut area = 0.0;
+        for rect in svg.lines().filter(|line| line.starts_with("<rect")).skip(1) {
+            let (x, y, height) = (number(rect, "x"), number(rect, "y"), number(rect, "height"));
+            if y < BOTTOM {
+                assert!(
+                    (LEFT..=RIGHT).contains(&x) && y >= TOP && y + height <= BOTTOM + 0.1,
+                    "{rect}"
+                );
+                area += height;
+            }
+        }
+        // The fullest bar has 119 entries, so the axis goes up to 150.
+        let top = 150.0;
+        let want = (BOTTOM - TOP) * f64::from(u32::try_from(plate().total).unwrap()) / top;
+        assert!((area - want).abs() < want * 0.02, "{area} for {want}");
+        for text in [">06:00<", ">00:10<", ">entries<", ">times in UTC<", "a bar is 2 min"] {
+            let there = svg.contains(text);
+            assert_eq!(there, text != ">06:00<", "{text}");
+        }
+    }
+
+    #[test]
+    fn an_hour_of_nothing_can_be_drawn() {
+        let empty = VolumePlate { volume: Volume::default(), total: 0, poured: 0, ..plate() };
+        for format in [Format::Svg, Format::Pdf] {
+            assert!(!empty.render(format).unwrap().is_empty());
+        }
+        for (name, want) in [
+            ("a.svg", Some(Format::Svg)),
+            ("a.PDF", Some(Format::Pdf)),
+            ("a.png", None),
+            ("svg", None),
+        ] {
+            assert_eq!(Format::of(std::path::Path::new(name)), want, "{name}");
+        }
+    }
+
+    #[test]
     fn a_plate_has_its_text_in_both_forms() {
         let svg = String::from_utf8(plate().render(Format::Svg).unwrap()).unwrap();
         assert!(svg.contains("A &lt;made-up&gt; hour") && svg.contains("level ≥ debug"));

@@ -108,3 +108,29 @@ pub(crate) fn tell(message: &str) {
     // There is nobody left to tell when this fails.
     let _ = writeln!(io::stderr(), "cribrum: {text}");
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn codes_say_what_matters_most() {
+        for (found, unread, want) in [
+            (true, false, Exit::Done),
+            (false, false, Exit::Nothing),
+            (true, true, Exit::Source),
+            (false, true, Exit::Source),
+        ] {
+            assert_eq!(Exit::of(found, unread), want);
+        }
+        let closed = Stop::output(io::ErrorKind::BrokenPipe.into());
+        assert_eq!(
+            (closed.code(), closed.messages.len()),
+            (Exit::Done, 0),
+            "a closed pipe is no failure"
+        );
+        assert_eq!(Stop::output(io::ErrorKind::StorageFull.into()).code(), Exit::Output);
+        let problem = Problem { source: "a".into(), message: "gone".into(), fatal: true };
+        assert_eq!(Stop::unread(vec![problem]).messages, ["a: gone"]);
+    }
+}

@@ -173,3 +173,68 @@ pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
     };
     Ok(Poured { engine, snapshot, zone: conditions.zone, unread })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn pour(more: impl FnOnce(&mut Pour)) -> Pour {
+        let mut pour = Pour::default();
+        more(&mut pour);
+        pour
+    }
+
+    fn written(args: &Pour) -> Vec<String> {
+        let sieve = Conditions::of(args).unwrap().sieve(Some(0)).unwrap();
+        sieve.meshes.iter().map(ToString::to_string).collect()
+    }
+
+    #[test]
+    fn arguments_become_meshes() {
+        let args = pour(|args| {
+            args.conditions = vec!["a b".into(), "status = 1".into()];
+            args.level = Some("WARNING".into());
+            args.from = Some("06:38".into());
+            args.id = Some("two words".into());
+        });
+        assert_eq!(
+            written(&args),
+            ["level ≥ warn", "a and b", "status = 1", "time >= 06:38", "id = \"two words\""]
+        );
+        let args = pour(|args| {
+            (args.from, args.to) = (Some("-15min".into()), Some("1970-01-01 00:00".into()));
+        });
+        assert_eq!(written(&args), ["time in -15min..\"1970-01-01 00:00\""]);
+        assert_eq!(written(&Pour::default()), Vec::<String>::new());
+    }
+
+    #[test]
+    fn mistakes_are_found_before_anything_is_read() {
+        for more in [
+            |args: &mut Pour| args.level = Some("loud".into()),
+            |args: &mut Pour| args.conditions = vec!["(".into()],
+            |args: &mut Pour| args.to = Some("late".into()),
+            |args: &mut Pour| args.zone = Some("Nowhere/Land".into()),
+        ] {
+            let stop = Conditions::of(&pour(more)).unwrap_err();
+            assert_eq!(stop.code(), super::super::Exit::Usage);
+        }
+        assert!(options(&pour(|args| args.layout = Some("scroll".into())), false).is_err());
+        assert!(options(&pour(|args| args.layout = Some("json".into())), false).is_ok());
+    }
+
+    #[test]
+    fn what_is_poured_in_has_a_short_name() {
+        let folder = tempfile::tempdir().unwrap();
+        let name = folder.path().file_name().unwrap().to_string_lossy().into_owned();
+        for (paths, want) in [
+            (vec![], "stdin".to_owned()),
+            (vec!["-".into()], "stdin".into()),
+            (vec!["/var/log/app.log".into()], "app.log".into()),
+            (vec!["a.log".into(), "b.log".into()], "a.log …".into()),
+            (vec![folder.path().to_owned()], format!("{name}/")),
+        ] {
+            assert_eq!(title(&pour(|args| args.sources = paths)), want);
+        }
+    }
+}

@@ -72,7 +72,7 @@ impl Inspector {
 impl View {
     fn read(snapshot: &Snapshot, id: EntryId) -> io::Result<Self> {
         let entry = snapshot.inspect(id)?;
-        let (line, _) = snapshot.lines(id)?;
+        let line = snapshot.line(id)?;
         let raw = snapshot.raw(id)?;
         let mut rows = Vec::new();
         let own = |name: &str, value: Clean<'static>, path: Path| Row {

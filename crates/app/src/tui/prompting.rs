@@ -149,7 +149,9 @@ impl App {
     pub(super) fn edit_mesh(&mut self) {
         let at = self.desk.mesh;
         if let Some(mesh) = self.history.sieve().meshes.get(at) {
-            self.prompt = Some(Prompt::new(Purpose::Edit(at), &mesh.expr().to_string()));
+            // A secret that was typed shows as its stand-in, which finds the same entries.
+            let text = self.snapshot.own_text(&mesh.expr().to_string());
+            self.prompt = Some(Prompt::new(Purpose::Edit(at), text.as_str()));
         }
     }
 }

@@ -31,10 +31,24 @@ impl Terminal {
     pub(super) fn open() -> io::Result<Self> {
         let hook = std::panic::take_hook();
         std::panic::set_hook(Box::new(move |info| {
-            // The message would be lost on the other screen.
-            let _ = give_back();
+            // A worker that fails is survived, and what it failed at is told on the screen.
+            if std::thread::current().name().is_some_and(|name| name.starts_with("worker-")) {
+                return;
+            }
+            // The message would be lost on the other screen, and a desk without one of its threads would
+            // go on drawing over it.
+            if give_back().is_ok_and(|was_ours| was_ours) {
+                hook(info);
+                std::process::exit(101);
+            }
             hook(info);
         }));
+        Self::take().inspect_err(|_| {
+            let _ = give_back();
+        })
+    }
+
+    fn take() -> io::Result<Self> {
         enable_raw_mode()?;
         TAKEN.store(true, Ordering::Release);
         let mut out = io::stdout();
@@ -73,7 +87,7 @@ impl Terminal {
     }
 
     pub(super) fn close(self) -> io::Result<()> {
-        give_back()
+        give_back().map(drop)
     }
 }
 
@@ -83,9 +97,10 @@ impl Drop for Terminal {
     }
 }
 
-fn give_back() -> io::Result<()> {
+/// Gives the terminal back; says whether it was ours.
+fn give_back() -> io::Result<bool> {
     if !TAKEN.swap(false, Ordering::AcqRel) {
-        return Ok(());
+        return Ok(false);
     }
     let shown = execute!(
         io::stdout(),
@@ -94,5 +109,5 @@ fn give_back() -> io::Result<()> {
         LeaveAlternateScreen,
         cursor::Show
     );
-    disable_raw_mode().and(shown)
+    disable_raw_mode().and(shown).map(|()| true)
 }

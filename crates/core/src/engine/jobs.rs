@@ -1,8 +1,11 @@
 //! Work for the worker threads, and what comes back.
 
-use std::sync::{
-    Arc,
-    atomic::{AtomicBool, Ordering},
+use std::{
+    panic::{AssertUnwindSafe, catch_unwind},
+    sync::{
+        Arc,
+        atomic::{AtomicBool, Ordering},
+    },
 };
 
 use crossbeam_channel::{Receiver, Sender, select, unbounded};
@@ -79,7 +82,7 @@ impl Workers {
                             recv(steady) -> job => match job { Ok(job) => job, Err(_) => return },
                         },
                     };
-                    if results.send(job.run(&veil)).is_err() {
+                    if results.send(job.run_safely(&veil)).is_err() {
                         return;
                     }
                 }
@@ -99,6 +102,26 @@ impl Workers {
 }
 
 impl Job {
+    /// Runs the job. Should it panic, the others go on: what it was to read is told as unreadable, and
+    /// what it was to judge passes nothing.
+    fn run_safely(self, veil: &Veil) -> Outcome {
+        let failed = match &self {
+            Self::Read { source, run, number, .. } => Outcome::Read {
+                source: *source,
+                run: *run,
+                number: *number,
+                cut: Err(std::io::Error::other("an error in Cribrum itself; please report it")),
+            },
+            Self::Judge { key, number, block, .. } => Outcome::Judged {
+                key: Arc::clone(key),
+                number: *number,
+                edition: block.edition,
+                bits: Some(Bits::none(block.len())),
+            },
+        };
+        catch_unwind(AssertUnwindSafe(|| self.run(veil))).unwrap_or(failed)
+    }
+
     fn run(self, veil: &Veil) -> Outcome {
         match self {
             Self::Read { source, run, number, segment, dialect, chunk } => {

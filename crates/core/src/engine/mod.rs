@@ -95,6 +95,10 @@ impl Engine {
     }
 
     /// Waits until `done` holds for a snapshot. For commands; never for whoever draws.
+    ///
+    /// # Panics
+    ///
+    /// When the coordinator has panicked: what it had read so far is not taken for all.
     pub fn wait(&self, done: impl Fn(&Snapshot) -> bool) -> Arc<Snapshot> {
         loop {
             let snapshot = self.snapshot();
@@ -106,7 +110,7 @@ impl Engine {
                 .recv_timeout(std::time::Duration::from_millis(50))
                 .is_err_and(|error| error.is_disconnected())
             {
-                return self.snapshot();
+                panic!("the engine broke off");
             }
         }
     }

@@ -306,14 +306,13 @@ impl Snapshot {
         self.read(id, limits::INSPECT_BYTES)
     }
 
-    /// The first physical line of an entry, from 1, and how many it spans.
+    /// The first physical line of an entry, from 1.
     ///
     /// # Errors
     ///
     /// As [`Snapshot::row`].
-    pub fn lines(&self, id: EntryId) -> io::Result<(u64, u64)> {
-        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
-        block.lines(id.index(), &mut Vec::new())
+    pub fn line(&self, id: EntryId) -> io::Result<u64> {
+        self.block(id).ok_or(io::ErrorKind::NotFound)?.line(id.index())
     }
 
     /// The entry's bytes as text under the veil.

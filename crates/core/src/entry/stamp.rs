@@ -311,6 +311,28 @@ mod tests {
     }
 
     #[test]
+    fn offsets_end_where_they_end() {
+        for (written, offset, taken) in [
+            ("2026-03-14T06:41:02Z rest", Offset::Fixed(0), 20),
+            ("2026-03-14T06:41:02+01:00", Offset::Fixed(3_600), 25),
+            ("2026-03-14T06:41:02-0530x", Offset::Fixed(-19_800), 24),
+            ("2026-03-14T06:41:02+02", Offset::Fixed(7_200), 22),
+            ("2026-03-14T06:41:02+02:x", Offset::Fixed(7_200), 22),
+            ("2026-03-14T06:41:02+99:00", Offset::Missing, 19),
+            ("2026-03-14 06:41:02 -- x", Offset::Missing, 19),
+            ("2026-03-14 06:41:02.123456789012Z", Offset::Fixed(0), 33),
+            ("2026-03-14 06:41:02. x", Offset::Missing, 19),
+            ("2016-12-31T23:59:60Z", Offset::Fixed(0), 20),
+        ] {
+            let (stamp, end) =
+                Stamp::iso(written.as_bytes()).unwrap_or_else(|| panic!("{written}"));
+            assert_eq!((stamp.offset, end), (offset, taken), "{written}");
+        }
+        let (stamp, _) = Stamp::iso(b"2026-03-14 06:41:02.123456789012Z").unwrap();
+        assert_eq!((stamp.digits, stamp.nanos(None) % 1_000_000_000), (9, 123_456_789));
+    }
+
+    #[test]
     fn a_named_zone_serves_stamps_without_one() {
         let zone = TimeZone::get("Europe/Rome").unwrap();
         let (stamp, _) = Stamp::iso(b"2026-07-01 12:00:00").unwrap();

@@ -240,6 +240,43 @@ fn invalid_utf8_stays_readable() {
     assert_eq!(entry.message, "caf\u{fffd} key=\u{fffd}\u{fffd}");
 }
 
+#[test]
+fn a_pair_ends_where_its_value_does() {
+    for (line, want) in [
+        ("a=1 b", Some(("a", "1", 3))),
+        ("a=\"x y\" b", Some(("a", "x y", 7))),
+        ("a=\"x \\\" y\"", Some(("a", "x \\\" y", 10))),
+        ("a=\"open", Some(("a", "\"open", 7))),
+        ("a.b-c/d@e=", Some(("a.b-c/d@e", "", 10))),
+        ("=1", None),
+        ("1=a", None),
+        ("a = 1", None),
+        ("a", None),
+        ("", None),
+    ] {
+        let pair = pairs::pair(line.as_bytes(), 0);
+        let got = pair.map(|p| (line.get(p.name).unwrap(), line.get(p.value).unwrap(), p.end));
+        assert_eq!(got, want, "{line}");
+    }
+    let long = format!("{}=1", "n".repeat(65));
+    assert!(pairs::pair(long.as_bytes(), 0).is_none(), "a name that long is none");
+}
+
+#[test]
+fn several_programs_are_noticed() {
+    let json = r#"{"level":"info","msg":"x"}"#;
+    let text = "2026-03-14 06:41:06 ERROR x: y";
+    for (lines, want) in [
+        (vec![json, json], false),
+        (vec![text, "  at A", "prose"], false),
+        (vec![json, "prose", text], true),
+        (vec![], false),
+    ] {
+        let dialect = Dialect::default().learn(lines.join("\n").as_bytes());
+        assert_eq!(dialect.mixed(), want, "{lines:?}");
+    }
+}
+
 proptest! {
     #[test]
     fn any_line_is_survived_by_every_layout(

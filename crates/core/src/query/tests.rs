@@ -150,7 +150,7 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
             layout: block.layout(*index),
             source: (&source.name, &source.label),
         };
-        let line = || block.lines(*index, &mut Vec::new()).unwrap().0;
+        let line = || block.line(*index).unwrap();
         expr.holds(&Subject {
             facts: &facts,
             veiled: &veil.over(&entry),

@@ -276,4 +276,44 @@ mod tests {
             ]
         );
     }
+
+    #[test]
+    fn folders_are_walked_without_going_round() {
+        let dir = tempfile::tempdir().unwrap();
+        fs::create_dir_all(dir.path().join("a/b")).unwrap();
+        fs::write(dir.path().join("a/b/deep.log"), "x\n").unwrap();
+        fs::write(dir.path().join("top.log"), "x\n").unwrap();
+        std::os::unix::fs::symlink(dir.path(), dir.path().join("a/round")).unwrap();
+        std::os::unix::fs::symlink(dir.path().join("top.log"), dir.path().join("z.log")).unwrap();
+        let found = discover(&[dir.path().to_owned(), dir.path().join("top.log")]);
+        let names: Vec<_> = found.sources.iter().map(|s| s.name.as_str()).collect();
+        assert_eq!(
+            (names, found.problems),
+            (vec!["top.log", "deep.log"], vec![]),
+            "each file once"
+        );
+    }
+
+    #[test]
+    fn what_is_no_log_is_known_by_its_bytes() {
+        for (bytes, want) in [
+            (&b""[..], None),
+            (b"plain text\n", None),
+            ("größe 座席 \u{feff}\n".as_bytes(), None),
+            (b"text with a few \0\0 after a crash, and a lot more of it", None),
+            (b"\x1b[31mcolours\x1b[0m are text\r\n", None),
+            (b"\x1f\x8b\x08\0", Some("gzip")),
+            (b"\x28\xb5\x2f\xfd\0", Some("zstd")),
+            (b"\x7fELF\x02", Some("a program")),
+            (b"PK\x03\x04", Some("zip")),
+            (b"\0\x01\x02\x03ab", Some("binary data")),
+        ] {
+            let kind = kind_of(bytes);
+            let fits = match (kind, want) {
+                (Some(kind), Some(want)) => kind.contains(want),
+                (kind, want) => kind.is_none() && want.is_none(),
+            };
+            assert!(fits, "{bytes:?}: {kind:?}");
+        }
+    }
 }

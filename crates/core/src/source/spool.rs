@@ -63,3 +63,51 @@ impl Spool {
         self.failure.lock().unwrap_or_else(PoisonError::into_inner).take()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::os::unix::fs::FileExt;
+
+    use super::*;
+
+    /// A stream that gives its pieces, then an end or an error.
+    struct Pieces(Vec<io::Result<Vec<u8>>>);
+
+    impl Read for Pieces {
+        fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+            if self.0.is_empty() {
+                return Ok(0);
+            }
+            let piece = self.0.remove(0)?;
+            buffer[..piece.len()].copy_from_slice(&piece);
+            Ok(piece.len())
+        }
+    }
+
+    fn spooled(pieces: Vec<io::Result<Vec<u8>>>) -> (Vec<u8>, Option<String>) {
+        let (spool, file) = Spool::start(Pieces(pieces)).unwrap();
+        let begun = std::time::Instant::now();
+        while !spool.ended() {
+            assert!(begun.elapsed().as_secs() < 20);
+            std::thread::yield_now();
+        }
+        let mut bytes = vec![0; usize::try_from(spool.len()).unwrap()];
+        file.read_exact_at(&mut bytes, 0).unwrap();
+        (bytes, spool.failure())
+    }
+
+    #[test]
+    fn a_stream_is_kept_as_it_came() {
+        let interrupted = Err(io::ErrorKind::Interrupted.into());
+        let pieces = vec![Ok(b"one\ntw".to_vec()), interrupted, Ok(b"o\n".to_vec())];
+        assert_eq!(spooled(pieces), (b"one\ntwo\n".to_vec(), None));
+        assert_eq!(spooled(vec![]), (vec![], None));
+    }
+
+    #[test]
+    fn a_stream_that_breaks_keeps_what_came() {
+        let (bytes, failure) =
+            spooled(vec![Ok(b"one\n".to_vec()), Err(io::Error::other("cable cut"))]);
+        assert_eq!((bytes.as_slice(), failure.as_deref()), (&b"one\n"[..], Some("cable cut")));
+    }
+}

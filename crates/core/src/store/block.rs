@@ -231,22 +231,18 @@ impl Block {
         Ok((bytes, cut))
     }
 
-    /// The physical line an entry begins at, from 1, and how many lines it spans.
+    /// The physical line an entry begins at, from 1. Cost: the bytes of its block before it.
     ///
     /// # Errors
     ///
     /// As [`Block::read_all`].
-    pub(crate) fn lines(&self, index: usize, scratch: &mut Vec<u8>) -> io::Result<(u64, u64)> {
+    pub(crate) fn line(&self, index: usize) -> io::Result<u64> {
         let start = self.columns.starts[index] as usize;
-        scratch.resize(start, 0);
-        let got = self.segment.read_at(self.offset, scratch)?;
-        if got < start {
+        let mut before = vec![0; start];
+        if self.segment.read_at(self.offset, &mut before)? < start {
             return Err(io::ErrorKind::UnexpectedEof.into());
         }
-        let before = memchr::memchr_iter(b'\n', scratch).count() as u64;
-        let (bytes, _) = self.read(index, usize::MAX)?;
-        let lines = memchr::memchr_iter(b'\n', &bytes).count() as u64 + 1;
-        Ok((self.first_line + before, lines))
+        Ok(self.first_line + memchr::memchr_iter(b'\n', &before).count() as u64)
     }
 }
 

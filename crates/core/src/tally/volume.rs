@@ -159,6 +159,28 @@ mod tests {
         }
     }
 
+    #[test]
+    fn a_slice_knows_its_gravest_level() {
+        let mut volume = Volume::over(0, 9 * SECOND, 10);
+        for (time, level) in [
+            (0, None),
+            (1, Some(Level::Info)),
+            (SECOND, Some(Level::Error)),
+            (SECOND + 1, Some(Level::Debug)),
+            (99 * SECOND, Some(Level::Fatal)),
+            (-5, Some(Level::Trace)),
+        ] {
+            volume.count(time, level);
+        }
+        let worst: Vec<_> = volume.slices.iter().map(Slice::worst).collect();
+        assert_eq!(worst[..3], [Some(Level::Info), Some(Level::Error), None]);
+        assert_eq!(worst[9], Some(Level::Fatal), "what lies outside goes to the nearest slice");
+        assert_eq!((volume.total(), volume.peak(), volume.end()), (6, 3, 10 * SECOND));
+        let coarse = volume.coarser(2);
+        assert_eq!((coarse.width / SECOND, coarse.slices[0].worst()), (5, Some(Level::Error)));
+        assert_eq!(volume.coarser(10), volume);
+    }
+
     proptest! {
         #[test]
         fn nothing_is_lost(times in proptest::collection::vec(0i64..10_000_000_000_000, 1..60), most in 1usize..80) {

@@ -32,7 +32,7 @@ fn sources_come_in_one_order_of_time() {
     let status = &snapshot.status[3];
     assert_eq!((status.entries(), status.understood()), (2, 1), "text goes on to its next line");
     let last = snapshot.pan.get(5).unwrap();
-    assert_eq!(snapshot.lines(last).unwrap(), (2, 2));
+    assert_eq!((snapshot.line(last).unwrap(), snapshot.row(last).unwrap().lines), (2, 2));
     assert_eq!(snapshot.row_of(last), 5);
     let times: Vec<_> = snapshot.pan.iter_from(0).map(|id| snapshot.time(id)).collect();
     assert!(times.is_sorted());
@@ -159,8 +159,8 @@ fn large_files_are_read_in_pieces() {
     assert_eq!(snapshot.status[0].understood(), entries + 2);
     for (row, id) in snapshot.pan.iter_from(0).enumerate().take(entries) {
         if row % 500 == 0 || row + 1 == entries {
-            let (first, lines) = snapshot.lines(id).unwrap();
             let shown = snapshot.row(id).unwrap();
+            let (first, lines) = (snapshot.line(id).unwrap(), shown.lines);
             let number: u64 = shown.message.as_str().rsplit(' ').next().unwrap().parse().unwrap();
             assert_eq!((first, lines), (number * 10 + 1, 10), "{shown:?}");
         }
@@ -199,7 +199,7 @@ fn short_lines_by_the_hundred_thousand() {
     for row in [0, 1, 65_535, 65_536, 131_072, count - 1] {
         let id = snapshot.pan.get(row).unwrap();
         assert_eq!(snapshot.row(id).unwrap().message.as_str(), (row % 10).to_string());
-        assert_eq!(snapshot.lines(id).unwrap().0, row as u64 + 1);
+        assert_eq!(snapshot.line(id).unwrap(), row as u64 + 1);
         assert_eq!(snapshot.row_of(id), row);
     }
     engine.set_sieve(sieve(&["7"], &snapshot));

@@ -580,3 +580,87 @@ fn wide_and_harmful_text_keeps_the_columns() {
     let screen = desk.keys("«esc»«esc»").screen();
     assert!(screen.contains("␛[2J") && screen.contains("座席の予約"), "{screen}");
 }
+
+#[test]
+fn a_funnel_of_many_meshes_keeps_its_place() {
+    let mut desk = Desk::open((100, 24));
+    for number in 0..12 {
+        desk.keys(&format!("snot zz{number}«enter»"));
+    }
+    let screen = desk.screen();
+    assert!(screen.contains("1 not zz0") && screen.contains("… 8 more"), "{screen}");
+    assert!(!screen.contains("zz7"));
+    desk.keys("«tab»«end»");
+    let screen = desk.screen();
+    assert!(
+        screen.contains("not zz11") && screen.contains('▸'),
+        "the cursor is in sight\n{screen}"
+    );
+    desk.keys("3");
+    desk.keys("«home»«down»«down»");
+    assert!(desk.screen().lines().any(|line| line.contains("not zz2") && line.contains("off")));
+}
+
+#[test]
+fn the_trail_fits_a_small_screen() {
+    let mut desk = Desk::open((80, 24));
+    desk.keys("sid = 7f3a9c21e0b4d86f«enter»t");
+    for keys in ["", "«down»«down»", "«end»", "«pgup»", "«home»"] {
+        let screen = desk.keys(keys).screen();
+        assert_eq!(screen.matches('▸').count(), 1, "the cursor is in sight after {keys}\n{screen}");
+        assert!(screen.contains("14 entries · 6 lanes"), "{screen}");
+    }
+    desk.keys("y");
+    assert_eq!(desk.copied.len(), 1);
+    assert!(desk.keys("q").screen().contains("poured in"));
+}
+
+#[test]
+fn an_entry_without_an_id_has_no_trail() {
+    let mut desk = Desk::open((100, 24));
+    desk.keys("ssource = harbour«enter»t");
+    assert_eq!(desk.message(), "this entry has no id to follow");
+    desk.keys("=");
+    assert_eq!(desk.meshes().len(), 2);
+}
+
+#[test]
+fn the_window_is_drawn_on_the_rail() {
+    let mut desk = Desk::open((160, 47));
+    let before = desk.screen();
+    desk.keys("T06:38..06:44«enter»");
+    let screen = desk.screen();
+    let marks = |screen: &str| {
+        let rail = |line: &str| line.chars().skip(137).collect::<String>();
+        screen.lines().skip(5).filter(|line| rail(line).contains('│')).count()
+    };
+    assert_eq!(marks(&before), 0);
+    assert!((2..8).contains(&marks(&screen)), "{screen}");
+    assert!(screen.contains("06:38 … 06:44") && screen.contains("06:00"));
+}
+
+#[test]
+fn the_intake_names_what_is_wrong() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("app.log"), "prose\n2026-03-14 06:41:02 INFO x: y\n")
+        .unwrap();
+    std::fs::write(folder.path().join("core.bin"), [0; 500]).unwrap();
+    for width in [80, 160] {
+        let theme = Theme::of(Some(Palette::Chalk), true);
+        let mut desk = Desk::on(&[folder.path().to_owned()], (width, 24), theme);
+        let screen = desk.keys("i«down»").screen();
+        for text in ["app.log", "−1", "text 50 %  plain 50 %", "this is binary data"] {
+            assert!(screen.contains(text), "{text} at {width}\n{screen}");
+        }
+    }
+}
+
+#[test]
+fn a_mesh_with_a_secret_in_it_shows_a_stand_in() {
+    let mut desk = Desk::open((100, 24));
+    desk.keys("spassword = gull-tide-12345«enter»");
+    assert!(!desk.screen().contains("gull-tide"), "typed once, hidden from then on");
+    desk.keys("«tab»«enter»");
+    let screen = desk.screen();
+    assert!(screen.contains("«password·") && !screen.contains("gull-tide"), "{screen}");
+}
