@@ -46,18 +46,32 @@ static CANDIDATES: LazyLock<AhoCorasick> = LazyLock::new(|| {
         .unwrap_or_else(|error| unreachable!("fixed fragments: {error}"))
 });
 
-/// All secrets in a text, ascending and apart.
+/// Bytes before and after a fragment that may belong to the same name. A longer name is none.
+const NAME_BYTES: usize = 64;
+
+/// All secrets in a text, ascending and apart. Cost: linear in the text, whatever stands in it: what has
+/// been hidden, or looked at in vain, is not looked at again.
 pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
-    let mut found: Vec<Mark> = cards(text).map(|span| Mark { span, class: Class::Card }).collect();
+    let mut found: Vec<Mark> =
+        cards(text).into_iter().map(|span| Mark { span, class: Class::Card }).collect();
+    let mut others: Vec<Mark> = Vec::new();
+    let mut dotless = 0;
     for hit in CANDIDATES.find_overlapping_iter(text) {
+        if others
+            .last()
+            .is_some_and(|mark| hit.start() >= mark.span.start && hit.end() <= mark.span.end)
+        {
+            continue;
+        }
         match hit.pattern().as_usize() {
-            0 => scheme(text, hit.end(), Class::Token, &mut found),
-            1 => scheme(text, hit.end(), Class::Basic, &mut found),
-            2 => jwt(text, hit.start(), &mut found),
-            3 => url(text, hit.end(), &mut found),
-            _ => named(text, hit.range(), &mut found),
+            0 => scheme(text, hit.end(), Class::Token, &mut others),
+            1 => scheme(text, hit.end(), Class::Basic, &mut others),
+            2 => jwt(text, hit.start(), &mut dotless, &mut others),
+            3 => url(text, hit.end(), &mut others),
+            _ => named(text, hit.range(), &mut others),
         }
     }
+    found.append(&mut others);
     apart(found)
 }
 
@@ -123,7 +137,7 @@ fn typed(text: &[u8], span: Range<usize>, class: Class) -> Mark {
     let value = &text[span.clone()];
     let class = if jwt_end(value, 0) == Some(value.len()) {
         Class::Jwt
-    } else if cards(value).next() == Some(0..value.len()) {
+    } else if cards(value) == [0..value.len()] {
         Class::Card
     } else {
         class
@@ -164,7 +178,10 @@ fn scheme(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
         .count();
     let token = &text[start..start + length];
     let convincing = match class {
-        Class::Basic => is_basic(token),
+        // Another such word within it makes it hard to say where the credentials begin: all of it goes.
+        Class::Basic => {
+            is_basic(token) || token.to_ascii_lowercase().windows(5).any(|w| w == b"basic")
+        }
         _ => length >= 8 && (token.iter().any(u8::is_ascii_digit) || length >= 20),
     };
     if convincing {
@@ -202,11 +219,21 @@ fn is_basic(token: &[u8]) -> bool {
     colon && count >= 3
 }
 
-fn jwt(text: &[u8], at: usize, found: &mut Vec<Mark>) {
+/// The token that starts at `at`, unless that lies within letters that are known to lead to none.
+fn jwt(text: &[u8], at: usize, dotless: &mut usize, found: &mut Vec<Mark>) {
     let inside = at > 0 && (text[at - 1].is_ascii_alphanumeric() || text[at - 1] == b'_');
-    if let (false, Some(end)) = (inside, jwt_end(text, at)) {
-        found.push(Mark { span: at..end, class: Class::Jwt });
+    if inside || at < *dotless {
+        return;
     }
+    match jwt_end(text, at) {
+        Some(end) => found.push(Mark { span: at..end, class: Class::Jwt }),
+        None => *dotless = at + base64url(&text[at..]),
+    }
+}
+
+/// How many letters of base64url a text begins with.
+fn base64url(text: &[u8]) -> usize {
+    text.iter().take_while(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_')).count()
 }
 
 /// Where the token of three base64url parts that starts at `at` ends.
@@ -214,18 +241,12 @@ fn jwt_end(text: &[u8], at: usize) -> Option<usize> {
     if !text.get(at..)?.starts_with(b"eyJ") {
         return None;
     }
-    let part = |at: usize| {
-        text[at..]
-            .iter()
-            .take_while(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'))
-            .count()
-    };
-    let mut end = at + part(at);
+    let mut end = at + base64url(&text[at..]);
     for least in [2, 1] {
         if text.get(end) != Some(&b'.') {
             return None;
         }
-        let length = part(end + 1);
+        let length = base64url(&text[end + 1..]);
         if length < least {
             return None;
         }
@@ -257,9 +278,11 @@ fn url(text: &[u8], at: usize, found: &mut Vec<Mark>) {
 /// The value behind a secret's name: `password=…`, `"password": "…"`, `Cookie: …`, escaped or not.
 fn named(text: &[u8], hit: Range<usize>, found: &mut Vec<Mark>) {
     let is_name = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-' | b'.');
-    let start = text[..hit.start].iter().rposition(|b| !is_name(b)).map_or(0, |at| at + 1);
-    let end =
-        text[hit.end..].iter().position(|b| !is_name(b)).map_or(text.len(), |to| hit.end + to);
+    let least = hit.start.saturating_sub(NAME_BYTES);
+    let before = &text[least..hit.start];
+    let start = before.iter().rposition(|b| !is_name(b)).map_or(least, |at| least + at + 1);
+    let after = &text[hit.end..text.len().min(hit.end + NAME_BYTES)];
+    let end = hit.end + after.iter().position(|b| !is_name(b)).unwrap_or(after.len());
     let Some(class) = names::class_of(&text[start..end]) else {
         return;
     };
@@ -321,58 +344,65 @@ fn bare_end(text: &[u8], from: usize, class: Class) -> usize {
     first
 }
 
-/// Runs of 13 to 19 digits, single spaces or dashes between them allowed, that begin like a payment card
-/// and pass the check digit of ISO/IEC 7812 (Luhn).
-fn cards(text: &[u8]) -> impl Iterator<Item = Range<usize>> + '_ {
+/// Runs of 13 to 19 digits, single spaces or dashes between groups of them allowed, that begin like a
+/// payment card and pass the check digit of ISO/IEC 7812 (Luhn). Other numbers may stand right beside
+/// them: `attempt 2 4000 0012 3456 7899`.
+fn cards(text: &[u8]) -> Vec<Range<usize>> {
+    let mut found = Vec::new();
+    let mut groups: Vec<Range<usize>> = Vec::new();
     let mut at = 0;
-    std::iter::from_fn(move || {
-        while at < text.len() {
-            let start = at + text[at..].iter().position(u8::is_ascii_digit)?;
-            let mut end = start;
-            let mut digits = 0;
-            let mut cursor = start;
-            while let Some(byte) = text.get(cursor) {
-                if byte.is_ascii_digit() {
-                    digits += 1;
-                    end = cursor + 1;
-                } else if !(matches!(byte, b' ' | b'-')
-                    && text.get(cursor + 1).is_some_and(u8::is_ascii_digit))
-                {
-                    break;
-                }
-                cursor += 1;
-            }
-            at = end;
-            let joined = |b: Option<&u8>| {
-                b.is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'-'))
-            };
-            let bounded = !joined(start.checked_sub(1).and_then(|b| text.get(b)))
-                && !text.get(end).is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_');
-            if (13..=19).contains(&digits) && bounded && is_card(&text[start..end]) {
-                return Some(start..end);
-            }
-            if digits > 19 || !bounded {
-                continue;
-            }
-            if let Some(card) = within(text, start..end) {
-                return Some(card);
-            }
+    while let Some(more) = text[at..].iter().position(u8::is_ascii_digit) {
+        let start = at + more;
+        let digits = text[start..].iter().take_while(|b| b.is_ascii_digit()).count();
+        let end = start + digits;
+        let tied = groups
+            .last()
+            .is_some_and(|last| last.end + 1 == start && matches!(text[last.end], b' ' | b'-'));
+        if !tied {
+            in_groups(text, &groups, &mut found);
+            groups.clear();
         }
-        None
-    })
+        groups.push(start..end);
+        at = end;
+    }
+    in_groups(text, &groups, &mut found);
+    found
 }
 
-/// A card among groups of digits that a space ties to other numbers: `attempt 2 4111 1111 1111 1111`.
-fn within(text: &[u8], run: Range<usize>) -> Option<Range<usize>> {
-    let gaps: Vec<usize> = (run.start..run.end).filter(|at| text[*at] == b' ').collect();
-    if gaps.is_empty() {
-        return None;
+/// The cards among groups of digits that stand one beside the other.
+fn in_groups(text: &[u8], groups: &[Range<usize>], found: &mut Vec<Range<usize>>) {
+    let mut first = 0;
+    while first < groups.len() {
+        let start = groups[first].start;
+        let mut digits = 0;
+        let mut next = first + 1;
+        for (at, group) in groups.iter().enumerate().skip(first) {
+            digits += group.len();
+            if digits > 19 {
+                break;
+            }
+            let span = start..group.end;
+            if digits >= 13 && is_bounded(text, &span) && is_card(&text[span.clone()]) {
+                found.push(span);
+                next = at + 1;
+                break;
+            }
+        }
+        first = next;
     }
-    let starts = std::iter::once(run.start).chain(gaps.iter().map(|at| at + 1));
-    let ends: Vec<usize> = gaps.iter().copied().chain([run.end]).collect();
-    starts
-        .flat_map(|start| ends.iter().map(move |end| start..*end))
-        .find(|span| span.start < span.end && is_card(&text[span.clone()]))
+}
+
+/// Whether a number is not the end or beginning of a word.
+fn is_bounded(text: &[u8], span: &Range<usize>) -> bool {
+    let before = span.start.checked_sub(1).map(|at| text[at]);
+    let after = text.get(span.end);
+    let joined = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_');
+    // A dash ties a number to letters, as in a UUID, but not to another number.
+    let dashed =
+        before == Some(b'-') && span.start >= 2 && text[span.start - 2].is_ascii_alphabetic();
+    !before.is_some_and(joined)
+        && !dashed
+        && !after.is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_')
 }
 
 fn is_card(run: &[u8]) -> bool {

@@ -1,6 +1,8 @@
 //! An entry under the veil.
 
-use std::borrow::Cow;
+use std::{borrow::Cow, collections::HashSet};
+
+use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::{
     Class, Clean, Veil, names,
@@ -11,6 +13,8 @@ use crate::entry::{Entry, Field, Role, Value};
 /// Secrets this long are hidden wherever they occur in their entry; shorter ones would take innocent
 /// texts with them and are hidden where they were found.
 const SPREADS: usize = 4;
+/// Secrets that are looked for one by one.
+const FEW: usize = 8;
 
 /// A field as it may be shown.
 #[derive(Clone, Debug, PartialEq)]
@@ -59,18 +63,20 @@ pub(crate) struct Veiled<'e, 'a> {
     entry: &'e Entry<'a>,
     /// The secrets of the entry as text, longest first; `None` where the entry can't hold any.
     secrets: Option<Vec<(Class, String)>>,
+    /// Finds those that are long enough to be hidden wherever they stand, where there are many.
+    spread: Option<AhoCorasick>,
 }
 
 impl<'e, 'a> Veiled<'e, 'a> {
     pub(super) fn new(veil: Veil, entry: &'e Entry<'a>) -> Self {
-        let mut veiled = Self { veil, entry, secrets: None };
+        let mut veiled = Self { veil, entry, secrets: None, spread: None };
         // A secret found in a value by its form is found in the raw bytes as well, unless it is written
         // with escapes there; one found by the name of its field needs such a name.
         if memchr::memchr(b'\\', entry.raw).is_some()
             || names_a_secret(&entry.fields)
             || !scan::marks(entry.raw).is_empty()
         {
-            let mut secrets = Vec::new();
+            let mut secrets = Secrets::default();
             gather_fields(&entry.fields, None, &mut secrets);
             let logger = entry.logger.as_deref().unwrap_or_default();
             let body = entry.body.as_deref().unwrap_or_default();
@@ -79,8 +85,14 @@ impl<'e, 'a> Veiled<'e, 'a> {
             }
             let raw = String::from_utf8_lossy(entry.raw);
             gather(&raw, scan::marks(raw.as_bytes()), &mut secrets);
-            secrets.sort_by_key(|(_, secret)| std::cmp::Reverse(secret.len()));
-            secrets.dedup();
+            let secrets = secrets.found;
+            let long: Vec<&str> =
+                secrets.iter().map(|(_, s)| s.as_str()).filter(|s| s.len() >= SPREADS).collect();
+            // An automaton is worth its building only for many.
+            if long.len() > FEW {
+                let mut builder = AhoCorasick::builder();
+                veiled.spread = builder.match_kind(MatchKind::LeftmostLongest).build(long).ok();
+            }
             veiled.secrets = (!secrets.is_empty()).then_some(secrets);
         }
         veiled
@@ -235,12 +247,22 @@ impl<'e, 'a> Veiled<'e, 'a> {
 
     /// `own` and every place in the text where a secret of the entry stands.
     fn marks(&self, text: &[u8], mut own: Vec<Mark>) -> Vec<Mark> {
-        for (class, secret) in self.secrets.iter().flatten() {
-            if secret.len() >= SPREADS {
-                own.extend(
-                    memchr::memmem::find_iter(text, secret.as_bytes())
-                        .map(|at| Mark { span: at..at + secret.len(), class: *class }),
-                );
+        let spreading = self.secrets.iter().flatten().filter(|(_, s)| s.len() >= SPREADS);
+        match &self.spread {
+            Some(finder) => {
+                let classes: Vec<Class> = spreading.map(|(class, _)| *class).collect();
+                own.extend(finder.find_iter(text).map(|hit| Mark {
+                    span: hit.range(),
+                    class: classes[hit.pattern().as_usize()],
+                }));
+            }
+            None => {
+                for (class, secret) in spreading {
+                    own.extend(
+                        memchr::memmem::find_iter(text, secret.as_bytes())
+                            .map(|at| Mark { span: at..at + secret.len(), class: *class }),
+                    );
+                }
             }
         }
         scan::apart(own)
@@ -273,16 +295,23 @@ fn names_a_secret(fields: &[Field<'_>]) -> bool {
     })
 }
 
-fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Vec<(Class, String)>) {
+/// The secrets of an entry, each once.
+#[derive(Default)]
+struct Secrets {
+    found: Vec<(Class, String)>,
+    seen: HashSet<String>,
+}
+
+fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Secrets) {
     for mark in marks {
         let secret = String::from_utf8_lossy(&text.as_bytes()[mark.span]).into_owned();
-        if !secrets.iter().any(|(_, known)| *known == secret) {
-            secrets.push((mark.class, secret));
+        if secrets.seen.insert(secret.clone()) {
+            secrets.found.push((mark.class, secret));
         }
     }
 }
 
-fn gather_fields(fields: &[Field<'_>], under: Option<Class>, secrets: &mut Vec<(Class, String)>) {
+fn gather_fields(fields: &[Field<'_>], under: Option<Class>, secrets: &mut Secrets) {
     for field in fields {
         let class = names::class_of(field.name.as_bytes()).or(under);
         if let Some(text) = field.value.text() {
