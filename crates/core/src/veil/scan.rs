@@ -137,7 +137,7 @@ fn typed(text: &[u8], span: Range<usize>, class: Class) -> Mark {
     let value = &text[span.clone()];
     let class = if jwt_end(value, 0) == Some(value.len()) {
         Class::Jwt
-    } else if cards(value) == [0..value.len()] {
+    } else if cards(value).first() == Some(&(0..value.len())) {
         Class::Card
     } else {
         class

@@ -249,7 +249,7 @@ fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Bu
         true => Role::Text,
         false => Role::Dim,
     };
-    let text = shown.message.for_terminal();
+    let text = without_tail(shown);
     let mut at =
         x + put_veiled(app, x, y, area.width.saturating_sub(x), &text, theme.style(role), buffer);
     fade_pairs(app, &text, (x, y, at), shown, buffer);
@@ -262,18 +262,17 @@ fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Bu
         at += put(buffer, at, y, area.width.saturating_sub(at), &more, theme.style(Role::Faint));
     }
     for field in &shown.fields {
-        let text = pair_text(field);
-        at += 2;
-        if at + 4 >= area.width {
+        if at + 6 >= area.width {
             break;
         }
         // What the message has said already need not be said again.
-        if is_said(shown.message.as_str(), field) {
-            at -= 2;
+        if is_said(&text, field) {
             continue;
         }
+        at += 2;
         let style = theme.style(Role::Faint);
-        at += put_veiled(app, at, y, area.width.saturating_sub(at), &text, style, buffer);
+        at +=
+            put_veiled(app, at, y, area.width.saturating_sub(at), &pair_text(field), style, buffer);
     }
 }
 
@@ -285,6 +284,27 @@ pub(super) fn brief(shown: &Shown) -> String {
     }
     let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
     if text.is_empty() { shown.message.for_terminal().into_owned() } else { text }
+}
+
+/// The message without the pairs that it ends with: they are shown behind it, like all fields.
+fn without_tail(shown: &Shown) -> String {
+    let mut text = one_line(&shown.message.for_terminal()).into_owned();
+    let pairs: Vec<String> = pairs(shown).collect();
+    loop {
+        let trimmed = text.trim_end();
+        let tail = pairs.iter().find_map(|pair| {
+            let (name, value) = pair.split_once('=')?;
+            trimmed
+                .strip_suffix(pair)
+                .or_else(|| trimmed.strip_suffix(&format!("{name}=\"{value}\"")))
+        });
+        match tail {
+            Some(rest) if !rest.trim().is_empty() && rest.ends_with(' ') => {
+                text = rest.trim_end().to_owned()
+            }
+            _ => return text,
+        }
+    }
 }
 
 /// The fields and ids of an entry as `name=value`.
@@ -299,6 +319,10 @@ fn is_said(message: &str, field: &CleanField) -> bool {
         return false;
     };
     let value = value.as_str();
+    // A short number is in many a message that says something else.
+    if value.len() < 3 {
+        return message.contains(&pair_text(field));
+    }
     let bounded = |c: Option<char>| !c.is_some_and(char::is_alphanumeric);
     message.match_indices(value).any(|(at, _)| {
         let (before, after) = (message.get(..at), message.get(at + value.len()..));
