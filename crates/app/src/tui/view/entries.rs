@@ -300,7 +300,7 @@ fn without_tail(shown: &Shown) -> String {
         });
         match tail {
             Some(rest) if !rest.trim().is_empty() && rest.ends_with(' ') => {
-                text = rest.trim_end().to_owned()
+                text = rest.trim_end().to_owned();
             }
             _ => return text,
         }
