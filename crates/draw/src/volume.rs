@@ -3,7 +3,7 @@
 use cribrum_core::{
     engine::Snapshot,
     entry::{Level, civil},
-    tally::{Slice, Volume},
+    tally::{Slice, Volume, count_text},
 };
 use jiff::tz::TimeZone;
 
@@ -36,7 +36,7 @@ pub struct VolumePlate {
     conditions: Vec<String>,
     volume: Volume,
     zone: TimeZone,
-    total: u64,
+    total: usize,
     poured: usize,
 }
 
@@ -54,7 +54,7 @@ impl VolumePlate {
                 .filter(|mesh| mesh.on)
                 .map(|mesh| snapshot.label(mesh).as_str().to_owned())
                 .collect(),
-            total: volume.total(),
+            total: usize::try_from(volume.total()).unwrap_or(usize::MAX),
             volume,
             zone: zone.unwrap_or(TimeZone::UTC),
             poured: snapshot.order.len(),
@@ -94,8 +94,8 @@ impl VolumePlate {
         let width = self.volume.width;
         let line = format!(
             "{} of {} entries · {} to {} · a bar is {}",
-            grouped(self.total),
-            grouped(self.poured as u64),
+            count_text(self.total),
+            count_text(self.poured),
             self.moment(self.volume.start),
             self.moment(self.volume.end()),
             span(width)
@@ -121,7 +121,7 @@ impl VolumePlate {
                 clippy::cast_sign_loss,
                 reason = "a whole count"
             )]
-            let label = grouped(tick as u64);
+            let label = count_text(tick as usize);
             page.text(LEFT - 10.0, y(tick) + 4.0, style(11.0, DIM, Anchor::End), &label);
             tick += step;
         }
@@ -170,10 +170,10 @@ impl VolumePlate {
     }
 
     fn legend(&self, page: &mut Page) {
-        let mut sums = [0u64; 7];
+        let mut sums = [0usize; 7];
         for slice in &self.volume.slices {
             for (sum, count) in sums.iter_mut().zip(counts(slice)) {
-                *sum += u64::from(count);
+                *sum += usize::try_from(count).unwrap_or(0);
             }
         }
         let names = std::iter::once("no level").chain(Level::ALL.iter().map(|level| level.name()));
@@ -185,7 +185,7 @@ impl VolumePlate {
             // The swatch grows with severity, so that the order can be read without colour.
             let height = 3.0 + 1.8 * f64::from(u8::try_from(at).unwrap_or(0));
             page.rect(x, 500.0 - height, 10.0, height, COLOURS[at]);
-            let label = format!("{name} {}", grouped(sum));
+            let label = format!("{name} {}", count_text(sum));
             page.text(x + 16.0, 499.0, style(12.0, INK, Anchor::Start), &label);
             #[expect(clippy::cast_precision_loss, reason = "a width on paper")]
             let advance = 44.0 + label.chars().count() as f64 * 7.4;
@@ -222,19 +222,6 @@ fn nice_step(least: f64) -> f64 {
     }
 }
 
-/// A whole number with thin spaces between its thousands.
-fn grouped(number: u64) -> String {
-    let digits = number.to_string();
-    let mut out = String::new();
-    for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at).is_multiple_of(3) {
-            out.push('\u{2009}');
-        }
-        out.push(digit);
-    }
-    out
-}
-
 fn span(nanos: i64) -> String {
     let units = [
         (86_400_000_000_000, "d"),
@@ -262,8 +249,6 @@ mod tests {
 
     #[test]
     fn figures_are_written_for_people() {
-        assert_eq!(grouped(1_234_567), "1\u{2009}234\u{2009}567");
-        assert_eq!(grouped(12), "12");
         assert_eq!(span(90_000_000_000), "90 s");
         assert_eq!(span(120_000_000_000), "2 min");
         for (least, want) in [(0.3, 1.0), (1.2, 2.0), (2.1, 5.0), (51.0, 100.0)] {
@@ -282,7 +267,7 @@ mod tests {
         VolumePlate {
             title: "A <made-up> hour".into(),
             conditions: vec!["level ≥ debug".into()],
-            total: volume.total(),
+            total: usize::try_from(volume.total()).unwrap(),
             volume,
             zone: TimeZone::UTC,
             poured: 2_000,

@@ -2,23 +2,8 @@
 
 use std::borrow::Cow;
 
+pub(crate) use cribrum_core::tally::count_text;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
-
-/// Thin space, between the thousands of a figure.
-const THIN: char = '\u{2009}';
-
-/// A count with thin spaces between its thousands.
-pub(crate) fn count_text(count: usize) -> String {
-    let digits = count.to_string();
-    let mut out = String::with_capacity(digits.len() + 4);
-    for (at, digit) in digits.chars().enumerate() {
-        if at > 0 && (digits.len() - at).is_multiple_of(3) {
-            out.push(THIN);
-        }
-        out.push(digit);
-    }
-    out
-}
 
 /// A span of nanoseconds with the unit that leaves three or four figures: `209 ms`, `8.214 s`,
 /// `1 min 31 s`.
@@ -128,11 +113,5 @@ mod tests {
         ] {
             assert_eq!(fit(text, width), want);
         }
-    }
-
-    #[test]
-    fn counts_are_grouped() {
-        assert_eq!(count_text(48_210), "48\u{2009}210");
-        assert_eq!(count_text(210), "210");
     }
 }

@@ -250,3 +250,80 @@ fn live_entries_keep_coming() {
     assert_eq!(code, 0);
     assert!(json_lines(&out).iter().all(|row| row["entries"] == row["understood"]), "{out}");
 }
+
+#[test]
+fn two_hosts_copies_of_a_name_stay_apart() {
+    let home = tempfile::tempdir().unwrap();
+    for host in ["north", "south"] {
+        let folder = home.path().join("logs").join(host);
+        fs::create_dir_all(&folder).unwrap();
+        fs::write(folder.join("app.log"), format!("2026-03-14 06:41:02 INFO a: from {host}\n"))
+            .unwrap();
+    }
+    let logs = home.path().join("logs").display().to_string();
+    let (code, out, _) = told(home.path(), &["sift", &logs, "--as", "jsonl"]);
+    let sources: Vec<String> =
+        json_lines(&out).iter().map(|entry| entry["source"].as_str().unwrap().to_owned()).collect();
+    assert_eq!((code, sources), (0, vec!["north/app.log".to_owned(), "south/app.log".to_owned()]));
+    let (_, out, _) = told(home.path(), &["sift", &logs, "-w", "source = north/app"]);
+    assert!(out.contains("from north") && !out.contains("from south"), "{out}");
+}
+
+#[test]
+fn zones_serve_times_without_one_and_times_shown() {
+    let home = tempfile::tempdir().unwrap();
+    let path = home.path().join("a.log");
+    fs::write(&path, "2026-07-01 12:00:00 INFO a: bare\n2026-07-01T10:00:01Z INFO a: utc\n")
+        .unwrap();
+    let path = path.to_str().unwrap();
+    let times = |more: &[&str]| {
+        let arguments: Vec<&str> =
+            ["sift", path, "--as", "jsonl"].iter().chain(more).copied().collect();
+        json_lines(&told(home.path(), &arguments).1)
+            .iter()
+            .map(|entry| {
+                format!(
+                    "{} {}",
+                    entry["message"].as_str().unwrap(),
+                    entry["time"].as_str().unwrap()
+                )
+            })
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(times(&[]), ["utc 2026-07-01T10:00:01Z", "bare 2026-07-01T12:00:00Z"]);
+    let rome = ["--zone", "Europe/Rome"];
+    assert_eq!(times(&rome), ["bare 2026-07-01T10:00:00Z", "utc 2026-07-01T10:00:01Z"]);
+    let (_, text, _) = told(home.path(), &["sift", path, "--zone", "Europe/Rome"]);
+    assert!(text.starts_with("2026-07-01T12:00:00"), "{text}");
+}
+
+#[test]
+fn a_forced_layout_takes_what_fits_and_keeps_the_rest() {
+    let home = tempfile::tempdir().unwrap();
+    let path = home.path().join("a.log");
+    fs::write(&path, "{\"level\":\"info\",\"msg\":\"x\"}\n2026-07-01 12:00:00 WARN a: y\n")
+        .unwrap();
+    let arguments = ["sift", path.to_str().unwrap(), "--as", "jsonl", "--layout", "text"];
+    let (code, out, _) = told(home.path(), &arguments);
+    let layouts: Vec<String> =
+        json_lines(&out).iter().map(|entry| entry["layout"].as_str().unwrap().to_owned()).collect();
+    assert_eq!((code, layouts), (0, vec!["plain".to_owned(), "text".to_owned()]));
+}
+
+#[test]
+fn results_in_a_file_replace_the_one_before() {
+    let morning = Morning::write(500);
+    let out = morning.path("out.txt");
+    fs::write(&out, "something older").unwrap();
+    let arguments = ["sift", &morning.logs(), "-l", "warn", "-o", out.to_str().unwrap()];
+    let (code, stdout, messages) = told(morning.home.path(), &arguments);
+    assert_eq!((code, stdout.as_str(), messages.as_str()), (0, "", ""));
+    let text = fs::read_to_string(&out).unwrap();
+    assert!(!text.contains("something older") && text.contains("warn"));
+    let bare = told(morning.home.path(), &["sift", &morning.logs(), "-l", "warn"]).1;
+    assert_eq!(text, bare, "a file and standard output get the same");
+    // Where nothing may be written, what was there stays.
+    let (code, _, messages) =
+        told(morning.home.path(), &["sift", &morning.logs(), "-o", "/proc/out.txt"]);
+    assert_eq!(code, 4, "{messages}");
+}

@@ -281,7 +281,7 @@ fn decode(inside: &[u8]) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
-/// The character of `XXXX` or `XXXX\uXXXX` (a surrogate pair) and the text behind it.
+/// The character of four hexadecimal digits, or of a pair of surrogates, and the text behind it.
 fn unicode(text: &str) -> (char, &str) {
     let four = |text: &str| {
         let digits = text.get(..4)?;

@@ -22,8 +22,8 @@ pub(crate) struct Facts<'f> {
 pub(crate) struct Subject<'s, 'a> {
     pub(crate) facts: &'s Facts<'s>,
     pub(crate) entry: &'s Entry<'a>,
-    /// The veil over the entry, for comparisons with stand-ins.
-    pub(crate) veiled: &'s Veiled<'s, 'a>,
+    /// The veil over the entry, where the expression has stand-ins to compare with.
+    pub(crate) veiled: Option<&'s Veiled<'s, 'a>>,
     /// The number of its first physical line.
     pub(crate) line: &'s dyn Fn() -> u64,
 }
@@ -156,7 +156,7 @@ impl<'s> Subject<'s, '_> {
         match path {
             Path::Message => {
                 judge("message", &self.entry.message)
-                    || judge("message", self.veiled.message().as_str())
+                    || self.veiled.is_some_and(|veiled| judge("message", veiled.message().as_str()))
             }
             Path::Logger => self.entry.logger.as_deref().is_some_and(|text| judge("logger", text)),
             Path::Line => judge("line", &(self.line)().to_string()),
@@ -210,13 +210,11 @@ impl<'s> Subject<'s, '_> {
         let Some(text) = field.value.text() else {
             return false;
         };
-        judge(name, text) || {
-            self.veiled.hidden() > 0
-                && self
-                    .veiled
-                    .value_text(field, None)
-                    .is_some_and(|clean| clean != text && judge(name, &clean))
-        }
+        judge(name, text)
+            || self.veiled.is_some_and(|veiled| {
+                let clean = veiled.value_text(field, None);
+                clean.is_some_and(|clean| clean != text && judge(name, &clean))
+            })
     }
 
     /// Calls `visit` with every field of the dotted path; a name with dots of its own is found as well.
@@ -256,7 +254,8 @@ impl<'s> Subject<'s, '_> {
                 held |= counts && field.value.text().is_some_and(|text| finder.is_in(text));
             });
         }
-        held || (word.contains('«') && finder.is_in(self.veiled.raw().as_str()))
+        let stand_in = self.veiled.filter(|_| word.contains('«'));
+        held || stand_in.is_some_and(|veiled| finder.is_in(veiled.raw().as_str()))
     }
 }
 

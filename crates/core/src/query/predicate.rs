@@ -21,6 +21,8 @@ pub(crate) struct Predicate {
     expr: Expr,
     /// A match holds one of these, in any case; `None` where that can't be said.
     needles: Option<AhoCorasick>,
+    /// The expression compares with what the veil puts in a secret's place.
+    stand_ins: bool,
 }
 
 impl Predicate {
@@ -28,7 +30,7 @@ impl Predicate {
         let needles = required(&expr).and_then(|needles| {
             AhoCorasickBuilder::new().ascii_case_insensitive(true).build(needles).ok()
         });
-        Self { expr, needles }
+        Self { stand_ins: expr.to_string().contains('«'), expr, needles }
     }
 
     /// Judges every entry of a block. A block whose bytes can't be read any more keeps what the index
@@ -91,9 +93,10 @@ impl Predicate {
             let before = &bytes[..start.min(bytes.len())];
             block.first_line + memchr::memchr_iter(b'\n', before).count() as u64
         };
+        let veiled = self.stand_ins.then(|| veil.over(&entry));
         self.expr.holds(&Subject {
             facts: &facts(block, index, source),
-            veiled: &veil.over(&entry),
+            veiled: veiled.as_ref(),
             entry: &entry,
             line: &line,
         })

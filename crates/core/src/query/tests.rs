@@ -153,7 +153,7 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
         let line = || block.line(*index).unwrap();
         expr.holds(&Subject {
             facts: &facts,
-            veiled: &veil.over(&entry),
+            veiled: Some(&veil.over(&entry)),
             entry: &entry,
             line: &line,
         })

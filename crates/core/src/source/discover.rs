@@ -97,6 +97,7 @@ fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
         };
         let mut inside: Vec<PathBuf> = entries.flatten().map(|entry| entry.path()).collect();
         inside.sort();
+        let mut folders = Vec::new();
         for path in inside {
             let hidden =
                 path.file_name().is_some_and(|name| name.as_encoded_bytes().starts_with(b"."));
@@ -106,7 +107,7 @@ fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
                 continue;
             } else if path.is_dir() {
                 if !link {
-                    waiting.push(path);
+                    folders.push(path);
                 }
             } else {
                 match check(&path) {
@@ -118,6 +119,8 @@ fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
                 }
             }
         }
+        // The last that is put there comes first.
+        waiting.extend(folders.into_iter().rev());
     }
 }
 

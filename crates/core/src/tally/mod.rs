@@ -1,5 +1,37 @@
-//! Counts over time.
+//! Counts over time, and how counts are written.
 
 mod volume;
 
 pub use volume::{Slice, Volume};
+
+/// Thin space, between the thousands of a figure.
+const THIN: char = '\u{2009}';
+
+/// A count with thin spaces between its thousands.
+#[must_use]
+pub fn count_text(count: usize) -> String {
+    let digits = count.to_string();
+    let mut out = String::with_capacity(digits.len() + 4);
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            out.push(THIN);
+        }
+        out.push(digit);
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn counts_are_grouped() {
+        for (count, want) in [
+            (0, "0"),
+            (210, "210"),
+            (48_210, "48\u{2009}210"),
+            (1_234_567, "1\u{2009}234\u{2009}567"),
+        ] {
+            assert_eq!(super::count_text(count), want);
+        }
+    }
+}

@@ -266,3 +266,55 @@ fn rows_and_times_lead_to_each_other() {
     let volume = snapshot.pan_volume(10);
     assert_eq!((volume.total(), volume.slices.len(), volume.peak()), (50, 10, 5));
 }
+
+#[test]
+fn a_lens_follows_what_arrives() {
+    let intake = Intake::new(&[("a.log", &line("06:41:01", "info", "one hold"))]);
+    let engine = intake.engine(true);
+    engine.set_lens(Lens::Find, Some(Expr::Word("hold".into())));
+    let count = |s: &Snapshot| s.lens(Lens::Find).map_or(0, |lens| lens.count);
+    wait(&engine, "the first", |s| count(s) == 1);
+    for second in 2..8 {
+        intake.append("a.log", &line(&format!("06:41:0{second}"), "info", "another hold"));
+    }
+    let snapshot = wait(&engine, "the others", |s| count(s) == 7 && s.settled());
+    let lens = snapshot.lens(Lens::Find).unwrap();
+    assert!(snapshot.pan.iter_from(0).all(|id| lens.has(id)));
+    assert_eq!(snapshot.next_found(lens, 0, false), Some(6), "before the first comes the last");
+}
+
+#[test]
+fn levels_are_counted_as_they_were_written() {
+    let intake = Intake::new(&[(
+        "a.log",
+        "{\"level\":\"SEVERE\",\"msg\":\"a\"}\n{\"level\":50,\"msg\":\"b\"}\n{\"lvl\":\"W\",\"msg\":\"c\"}\n\
+         {\"level\":\"loud\",\"msg\":\"d\"}\n{\"msg\":\"e\"}\n",
+    )]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    let status = &snapshot.status[0];
+    assert_eq!((status.levels, status.unlevelled), ([0, 0, 0, 1, 2, 0], 2));
+    let raw: Vec<Option<String>> = snapshot
+        .pan
+        .iter_from(0)
+        .map(|id| snapshot.row(id).unwrap().level_raw.map(|raw| raw.to_string()))
+        .collect();
+    assert_eq!(
+        raw,
+        ["SEVERE", "50", "W", "loud"]
+            .map(|raw| Some(raw.to_owned()))
+            .into_iter()
+            .chain([None])
+            .collect::<Vec<_>>()
+    );
+    // A floor holds back what has no level, and says how many.
+    let mut floored = Sieve::default();
+    floored.set_floor(Some(Level::Warn));
+    engine.set_sieve(floored.clone());
+    let snapshot = wait(&engine, "the floor", |s| s.sieve == floored && s.settled());
+    assert_eq!((snapshot.pan.len(), snapshot.funnel.rows[0].unlevelled), (3, 2));
+    floored.toggle_unlevelled();
+    engine.set_sieve(floored.clone());
+    let snapshot = wait(&engine, "all of them", |s| s.sieve == floored && s.settled());
+    assert_eq!(snapshot.pan.len(), 5);
+}
