@@ -53,3 +53,32 @@ impl Random {
         (0..length).map(|_| char::from(*self.pick(alphabet))).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_are_those_of_the_method() {
+        // The first three of seed 1234567, as the authors' own program gives them.
+        let mut random = Random::new(1_234_567);
+        let first: Vec<u64> = (0..3).map(|_| random.next()).collect();
+        assert_eq!(
+            first,
+            [6_457_827_717_110_365_317, 3_203_168_211_198_807_973, 9_817_491_932_198_370_423]
+        );
+    }
+
+    #[test]
+    fn ranges_are_kept() {
+        let mut random = Random::new(1);
+        for _ in 0..1_000 {
+            assert!((-3..=4).contains(&random.within(-3, 4)));
+            assert!(random.below(7) < 7);
+            let id = random.id();
+            assert!(id.len() == 16 && id.bytes().any(|b| b.is_ascii_digit()), "{id}");
+        }
+        assert_eq!((random.below(0), random.within(5, 5)), (0, 5));
+        assert!(!random.chance(0) && random.chance(100));
+    }
+}

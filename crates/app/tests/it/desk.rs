@@ -164,7 +164,7 @@ fn the_demo_opens_and_plays() {
     live.until("more entries", |screen| count(screen) > first + 100);
     live.press(&["q"]);
     live.ended();
-    let left = fs::read_dir(std::env::temp_dir()).unwrap().flatten();
+    let left = fs::read_dir(home.path()).unwrap().flatten();
     let mine = left.filter(|e| e.file_name().to_string_lossy().starts_with("saltmarsh-")).count();
-    assert!(mine <= 1, "the folder of the one that ended is gone");
+    assert_eq!(mine, 1, "the folder of the one that ended is gone");
 }

@@ -27,7 +27,10 @@ impl Terminal {
         )
         .unwrap();
         let (width, height) = (size.0.to_string(), size.1.to_string());
-        let shell = format!("HOME={} LC_ALL=C.UTF-8 COLORTERM=truecolor {command}", home.display());
+        let shell = format!(
+            "HOME={0} TMPDIR={0} LC_ALL=C.UTF-8 COLORTERM=truecolor {command}",
+            home.display()
+        );
         let conf = conf.display().to_string();
         terminal.tmux(&["-f", &conf, "new-session", "-d", "-x", &width, "-y", &height, &shell]);
         terminal

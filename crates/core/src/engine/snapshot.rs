@@ -337,11 +337,10 @@ impl Snapshot {
         let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
         let entry = block.layout(id.index()).read(&bytes, &block.dialect);
         let ids = sorted_ids(&entry);
-        let chosen = ids
-            .iter()
-            .find(|(k, _)| kind.is_none_or(|want| want == *k))
-            .map(|(_, value)| value.clone());
-        Ok(chosen.map(Expr::Id))
+        let chosen = ids.into_iter().find(|(k, _)| kind.is_none_or(|want| want == *k));
+        // A hidden id is found by its stand-in.
+        let veiled = self.veil.over(&entry);
+        Ok(chosen.map(|(_, value)| Expr::Id(veiled.text(value.into()).as_str().to_owned())))
     }
 
     /// The program's own text, or a person's, where a clean one is asked for.

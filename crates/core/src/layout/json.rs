@@ -323,6 +323,44 @@ mod tests {
     }
 
     #[test]
+    fn escapes_are_resolved() {
+        for (inside, want) in [
+            (r"plain", "plain"),
+            (r#"a \"b\" \\ \/ c"#, r#"a "b" \ / c"#),
+            (r"\n\t\r\b\f", "\n\t\r\u{8}\u{c}"),
+            (r"\u00e9\u5ea7", "é座"),
+            (r"\ud83d\ude00", "😀"),
+            (r"\ud83d alone", "\u{fffd} alone"),
+            (r"\ud83d\u0041", "\u{fffd}A"),
+            (r"\uZZZZ", "\u{fffd}ZZZZ"),
+            (r"\u12", "\u{fffd}12"),
+            (r"\x41 \q", r"\x41 \q"),
+            ("ends with \\", "ends with \\"),
+        ] {
+            assert_eq!(decode(inside.as_bytes()), want, "{inside}");
+        }
+        assert_eq!(decode(b"caf\xe9"), "caf\u{fffd}");
+    }
+
+    #[test]
+    fn values_keep_their_type_and_place() {
+        let line = r#"{"a": 1.50, "b":"x", "c":[true,null,{"d":-2e3}], "a":2}"#;
+        let entry = Json.read(line.as_bytes(), &Dialect::default()).unwrap();
+        let mut seen = Vec::new();
+        entry.leaves(&mut |path, field| {
+            let written = line.get(field.span.clone()).unwrap();
+            assert_eq!(field.value.text(), Some(written), "{path}");
+            seen.push(format!("{path}={written}"));
+        });
+        assert_eq!(seen, ["a=1.50", "b=x", "c.0=true", "c.1=null", "c.2.d=-2e3", "a=2"]);
+        for line in
+            [r#"{"a":01}"#, r#"{"a":nope}"#, r#"{"a":+1}"#, r#"{"a":1} x"#, r#"{"a":"b" "c":1}"#]
+        {
+            assert!(Json.read(line.as_bytes(), &Dialect::default()).is_none(), "{line}");
+        }
+    }
+
+    #[test]
     fn deep_nesting_is_survived() {
         let line = format!("{{\"a\":{}1{}}}", "[".repeat(100_000), "]".repeat(100_000));
         assert!(Json.head(line.as_bytes(), &Dialect::default()).is_some());

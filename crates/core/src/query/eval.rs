@@ -102,7 +102,12 @@ impl Expr {
             }
             Self::Has(path) => subject.has(path),
             Self::Word(word) => subject.says(word),
-            Self::Id(id) => subject.entry.ids().iter().any(|(_, value)| value == id),
+            Self::Id(id) => {
+                subject.entry.ids().iter().any(|(_, value)| value == id)
+                    || subject.veiled.is_some_and(|veiled| {
+                        veiled.ids().iter().any(|(_, clean)| clean.as_str() == id)
+                    })
+            }
         }
     }
 }

@@ -160,8 +160,8 @@ pub fn resolve(snapshot: &Snapshot, lens: &LensView, text: &str) -> io::Result<V
     let mut reader = Reader::new(snapshot);
     let mut found: Vec<String> = Vec::new();
     for id in lens.ids() {
-        let ids = reader.with(id, |entry, _, _| {
-            entry.ids().into_iter().map(|(_, value)| value.into_owned()).collect::<Vec<_>>()
+        let ids = reader.with(id, |_, veiled, _| {
+            veiled.ids().into_iter().map(|(_, id)| id.as_str().to_owned()).collect::<Vec<_>>()
         })?;
         for value in ids {
             if value == text {

@@ -96,6 +96,26 @@ fn a_server_that_stamps_the_end_of_a_request_is_seen_through() {
 }
 
 #[test]
+fn an_id_that_is_a_secret_is_followed_by_its_stand_in() {
+    let lines: String = ["01", "02"]
+        .iter()
+        .map(|second| {
+            format!("time=2026-03-14T06:41:{second}Z level=info msg=x session=4000001234567899\n")
+        })
+        .collect();
+    let intake = Intake::new(&[("a.log", &lines), ("b.log", &lines.replace("899", "907"))]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "everything", Snapshot::settled);
+    let expr = snapshot.id_expr(snapshot.pan.get(0).unwrap(), None).unwrap().unwrap();
+    let text = expr.to_string();
+    assert!(text.contains("«card·") && !text.contains("4000001234567899"), "{text}");
+    let Expr::Id(id) = expr.clone() else { panic!("{expr:?}") };
+    let snapshot = look(&engine, expr);
+    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), &id);
+    assert_eq!((trail.steps.len(), trail.id.as_str(), trail.lanes.len()), (2, id.as_str(), 1));
+}
+
+#[test]
 fn an_entry_cut_away_is_counted_as_gone() {
     let intake = intake();
     let engine = intake.engine(false);
