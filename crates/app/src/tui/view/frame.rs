@@ -154,6 +154,7 @@ fn corner(app: &App) -> String {
         Screen::Desk => match (&app.found, app.lens(Lens::Find)) {
             (Some(words), Some(lens)) => {
                 let more = if lens.done { "" } else { " so far" };
+                let words = snapshot.own_text(words);
                 format!("\"{words}\" in {}{more} · n N", count_text(lens.in_pan))
             }
             _ => format!(

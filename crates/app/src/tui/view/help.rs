@@ -8,8 +8,8 @@ use crate::tui::{keymap::BINDINGS, state::App, theme::Role};
 /// Lines at the end that say what the signs mean.
 const SIGNS: [(&str, &str); 4] = [
     ("▁ ▂ ▃ ▅ ▇ █", "trace, debug, info, warn, error, fatal: severity is a height"),
-    ("▌d86f", "the request an entry belongs to: the end of its id, in a colour of its own"),
-    ("«card·4e1b»", "a secret, hidden; the same secret has the same sign everywhere"),
+    ("▌d86f", "the end of the request id, in a colour of its own"),
+    ("«card·4e1b»", "a hidden secret; the same one has the same sign"),
     ("1 … 9", "a mesh off, and on again"),
 ];
 

@@ -26,7 +26,7 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
     put_right(buffer, share, head, 10, "understood", dim);
     put(buffer, span, head, 20, "from … to", dim);
     put(buffer, layouts, head, 20, "layouts", dim);
-    let levels = layouts + 32;
+    let levels = layouts + 38;
     if wide {
         put(buffer, levels, head, 20, "levels", dim);
     }
@@ -57,7 +57,7 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
             let time = |time| civil(time, &app.zone).strftime(form).to_string();
             put(buffer, span, y, 22, &format!("{} … {}", time(first), time(last)), dim);
         }
-        let room = if wide { 30 } else { area.width.saturating_sub(layouts) };
+        let room = if wide { 36 } else { area.width.saturating_sub(layouts) };
         put(buffer, layouts, y, room, &layout_shares(status), theme.style(Role::Text));
         if wide {
             level_counts(app, &status.levels, (levels, y), area.right(), buffer);

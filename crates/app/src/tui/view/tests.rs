@@ -660,6 +660,9 @@ fn a_mesh_with_a_secret_in_it_shows_a_stand_in() {
     let mut desk = Desk::open((100, 24));
     desk.keys("spassword = gull-tide-12345«enter»");
     assert!(!desk.screen().contains("gull-tide"), "typed once, hidden from then on");
+    desk.keys("«esc»/4000001234567899«enter»«tab»");
+    let screen = desk.screen();
+    assert!(screen.contains("«card·") && !screen.contains("4000001234567899"), "{screen}");
     desk.keys("«tab»«enter»");
     let screen = desk.screen();
     assert!(screen.contains("«password·") && !screen.contains("gull-tide"), "{screen}");
