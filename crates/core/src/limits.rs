@@ -23,6 +23,9 @@ pub const INSPECT_BYTES: usize = 1 << 20;
 /// Lines over which a quote may stay open in a delimiter-separated file before it counts as stray.
 pub const QUOTED_LINES: usize = 1_000;
 
+/// Bytes of an object over several lines that are held while its end is looked for.
+pub const OBJECT_BYTES: usize = 4 << 20;
+
 /// Depth of nested objects and lists that is kept as a tree; deeper values stay as their text.
 pub const NESTING: usize = 64;
 

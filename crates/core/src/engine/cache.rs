@@ -90,7 +90,7 @@ impl<'s> Reader<'s> {
         let loaded = self.load(id.block(), block)?;
         let index = id.index();
         let raw = block.cut(index, &loaded.bytes);
-        let entry = block.layout(index).read(&raw, &block.dialect);
+        let entry = block.entry(index, &raw);
         let veiled = snapshot.veil.over(&entry);
         let placed = Placed {
             block,

@@ -253,7 +253,11 @@ impl Reading {
         let mut beginning = vec![0; limits::PROBE_BYTES];
         // What can't be read here fails again, and is told, when the chunk is read.
         let got = segment.read_at(0, &mut beginning).unwrap_or(0);
-        self.dialect = Arc::new(self.base.learn(&beginning[..got]));
+        let date = match &self.origin {
+            Origin::File(path) => crate::source::date_of(path, segment),
+            Origin::Stdin => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
+        };
+        self.dialect = Arc::new(self.base.clone().dated(date).learn(&beginning[..got]));
     }
 
     /// Takes a result in; what is finished by it comes back.

@@ -323,7 +323,7 @@ impl Snapshot {
     pub fn raw(&self, id: EntryId) -> io::Result<Clean<'static>> {
         let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
         let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
-        let entry = block.layout(id.index()).read(&bytes, &block.dialect);
+        let entry = block.entry(id.index(), &bytes);
         Ok(self.veil.over(&entry).raw().into_owned())
     }
 
@@ -335,7 +335,7 @@ impl Snapshot {
     pub fn id_expr(&self, id: EntryId, kind: Option<&str>) -> io::Result<Option<Expr>> {
         let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
         let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
-        let entry = block.layout(id.index()).read(&bytes, &block.dialect);
+        let entry = block.entry(id.index(), &bytes);
         let ids = sorted_ids(&entry);
         let chosen = ids.into_iter().find(|(k, _)| kind.is_none_or(|want| want == *k));
         // A hidden id is found by its stand-in.
@@ -396,8 +396,7 @@ impl Snapshot {
     fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
         let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
         let (bytes, cut) = block.read(id.index(), limit)?;
-        let layout = block.layout(id.index());
-        let mut entry = layout.read(&bytes, &block.dialect);
+        let mut entry = block.entry(id.index(), &bytes);
         if cut && entry.message.is_empty() {
             entry = Entry::plain(&bytes);
         }

@@ -21,21 +21,84 @@ pub(crate) fn role(name: &[u8]) -> Role {
     }
     match &folded[..len] {
         b"time" | b"timestamp" | b"ts" | b"datetime" | b"date" | b"eventtime" | b"asctime"
-        | b"logtime" | b"t" => Role::Time,
-        b"level" | b"lvl" | b"severity" | b"loglevel" | b"levelname" | b"logseverity" => {
-            Role::Level
+        | b"logtime" | b"t" | b"timeiso8601" | b"timelocal" | b"utctime" | b"timeutc"
+        | b"eventtimestamp" | b"logtimestamp" | b"isotime" | b"timemillis" | b"epoch"
+        | b"timeunixnano" | b"instant" | b"dateutc" | b"createdat" | b"occurredat" | b"written"
+        | b"stagetimestamp" => Role::Time,
+        b"level" | b"lvl" | b"severity" | b"loglevel" | b"levelname" | b"logseverity" | b"l"
+        | b"severitytext" | b"errorseverity" | b"priority" | b"severitynumber" | b"s"
+        | b"loglevelname" | b"prio" | b"levelno" | b"eventlevel" | b"lev" => Role::Level,
+        b"message" | b"msg" | b"logmessage" | b"shortmessage" | b"textpayload" | b"m"
+        | b"eventmessage" | b"renderedmessage" => Role::Message,
+        b"logger" | b"loggername" | b"module" | b"component" | b"logname" | b"sourcecontext"
+        | b"loglogger" => Role::Logger,
+        b"requestid" | b"reqid" | b"rid" | b"xrequestid" | b"httprequestid" | b"awsrequestid"
+        | b"auditid" | b"jid" => Role::Id("request_id"),
+        b"correlationid" | b"xcorrelationid" | b"cid" | b"operationid" => {
+            Role::Id("correlation_id")
         }
-        b"message" | b"msg" => Role::Message,
-        b"logger" | b"loggername" | b"module" | b"component" => Role::Logger,
-        b"requestid" | b"reqid" | b"rid" | b"xrequestid" | b"httprequestid" => {
-            Role::Id("request_id")
+        b"traceid" | b"xb3traceid" | b"traceparent" | b"ddtraceid" | b"xamzntraceid" => {
+            Role::Id("trace_id")
         }
-        b"correlationid" | b"xcorrelationid" | b"cid" => Role::Id("correlation_id"),
-        b"traceid" | b"xb3traceid" | b"traceparent" => Role::Id("trace_id"),
         b"spanid" => Role::Id("span_id"),
-        b"sessionid" | b"session" | b"xsessionid" => Role::Id("session"),
+        b"sessionid" | b"session" | b"xsessionid" | b"sid" => Role::Id("session"),
         _ => Role::Plain,
     }
+}
+
+/// What a field's name says of its role where no other field has a better claim to it: how good that
+/// claim is, the best first.
+pub(crate) fn weak_role(name: &[u8]) -> Option<(Role, u8)> {
+    let mut folded = [0u8; 16];
+    let mut len = 0;
+    for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {
+        *folded.get_mut(len)? = byte.to_ascii_lowercase();
+        len += 1;
+    }
+    Some(match &folded[..len] {
+        b"mt" | b"messagetemplate" | b"originalformat" => (Role::Message, 0),
+        b"event" => (Role::Message, 1),
+        b"text" => (Role::Message, 8),
+        b"body" => (Role::Message, 2),
+        b"log" => (Role::Message, 3),
+        b"description" => (Role::Message, 4),
+        b"detail" => (Role::Message, 5),
+        b"summary" => (Role::Message, 6),
+        b"error" => (Role::Message, 7),
+        b"note" => (Role::Message, 9),
+        b"comment" => (Role::Message, 10),
+        b"name" => (Role::Logger, 0),
+        b"target" => (Role::Logger, 1),
+        b"category" => (Role::Logger, 2),
+        b"channel" => (Role::Logger, 3),
+        b"c" => (Role::Logger, 4),
+        b"syslogidentifier" => (Role::Logger, 5),
+        b"class" | b"classname" => (Role::Logger, 6),
+        b"scope" => (Role::Logger, 7),
+        _ => return None,
+    })
+}
+
+/// Whether the members of a nested object stand for the entry itself, as far as time, level, message and
+/// logger go: libraries put them into `log`, `record`, `fields` and the like.
+pub(crate) fn is_shell(name: &[u8]) -> bool {
+    let name = name.strip_prefix(b"@").unwrap_or(name);
+    [
+        &b"log"[..],
+        b"record",
+        b"fields",
+        b"properties",
+        b"jsonpayload",
+        b"level",
+        b"time",
+        b"t",
+        b"instant",
+        b"severity",
+        b"timestamp",
+        b"ts",
+    ]
+    .iter()
+    .any(|shell| name.eq_ignore_ascii_case(shell))
 }
 
 /// The kinds of ids, the one that names a single request best first.

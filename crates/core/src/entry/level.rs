@@ -111,6 +111,58 @@ impl Severity {
         Self::from_word(written).or_else(|| Self::from_number(written))
     }
 
+    /// Reads the value of a field: what a number means depends on the field's name. Names that stand for
+    /// a scale of their own are OpenTelemetry's severity number (1–24), syslog's priority (RFC 5424, 0–7)
+    /// and the numbers of level names in steps of ten that begin with debug.
+    #[must_use]
+    pub fn named(name: &[u8], written: &[u8]) -> Option<Self> {
+        let is = |known: &[u8]| {
+            let mut folded = name.iter().filter(|b| b.is_ascii_alphanumeric());
+            known.iter().all(|k| folded.next().is_some_and(|b| b.eq_ignore_ascii_case(k)))
+                && folded.next().is_none()
+        };
+        if written.first().is_some_and(u8::is_ascii_digit) {
+            if is(b"severitynumber") {
+                return std::str::from_utf8(written).ok()?.parse().ok().and_then(Self::new);
+            }
+            if is(b"levelno") {
+                return Self::from_tens(written);
+            }
+        }
+        Self::read(written)
+    }
+
+    /// Levels in steps of ten where 10 is debug.
+    fn from_tens(digits: &[u8]) -> Option<Self> {
+        Some(match digits {
+            b"5" => Self(1),
+            b"10" => Self(5),
+            b"20" => Self(9),
+            b"25" => Self(10),
+            b"30" => Self(13),
+            b"40" => Self(17),
+            b"50" => Self(21),
+            _ => return None,
+        })
+    }
+
+    /// The severity of a syslog priority, 0 (emergency) to 7 (debug), as RFC 5424 names them.
+    #[must_use]
+    pub fn of_syslog(number: u8) -> Option<Self> {
+        let number = match number {
+            0 => 24,
+            1 => 22,
+            2 => 21,
+            3 => 17,
+            4 => 13,
+            5 => 10,
+            6 => 9,
+            7 => 5,
+            _ => return None,
+        };
+        Some(Self(number))
+    }
+
     /// Reads a level written as a word or a letter, in any case.
     #[must_use]
     pub fn from_word(word: &[u8]) -> Option<Self> {
@@ -122,15 +174,19 @@ impl Severity {
             *to = from.to_ascii_lowercase();
         }
         let number = match &lower[..word.len()] {
-            b"trace" | b"trc" | b"finest" | b"verbose" | b"silly" | b"vrb" | b"v" | b"t" => 1,
+            b"trace" | b"trc" | b"trce" | b"finest" | b"verbose" | b"silly" | b"vrb" | b"v"
+            | b"t" | b"all" => 1,
             b"finer" | b"trace2" => 2,
-            b"debug" | b"dbug" | b"dbg" | b"fine" | b"d" => 5,
+            b"debug" | b"dbug" | b"dbg" | b"debg" | b"deb" | b"fine" | b"d" | b"debug1"
+            | b"debug2" | b"debug3" | b"debug4" | b"debug5" => 5,
             b"config" => 6,
-            b"info" | b"inf" | b"information" | b"informational" | b"i" | b"log" => 9,
-            b"notice" | b"note" | b"success" => 10,
-            b"warn" | b"warning" | b"wrn" | b"w" => 13,
-            b"error" | b"err" | b"eror" | b"fail" | b"failed" | b"failure" | b"severe" | b"e" => 17,
-            b"critical" | b"crit" | b"crt" => 21,
+            b"info" | b"inf" | b"information" | b"informational" | b"i" | b"log" | b"http"
+            | b"system" | b"default" => 9,
+            b"notice" | b"note" | b"success" | b"ntc" | b"n" => 10,
+            b"warn" | b"warning" | b"wrn" | b"warni" | b"w" | b"deprecated" => 13,
+            b"error" | b"err" | b"eror" | b"fail" | b"failed" | b"failure" | b"severe" | b"e"
+            | b"fault" | b"erro" => 17,
+            b"critical" | b"crit" | b"crt" | b"c" | b"dpanic" => 21,
             b"alert" => 22,
             b"fatal" | b"ftl" | b"panic" | b"emerg" | b"emergency" | b"f" => 23,
             _ => return None,
@@ -138,7 +194,8 @@ impl Severity {
         Some(Self(number))
     }
 
-    /// Reads a level written as a number from 10 to 60 in tens.
+    /// Reads a level written as a number: from 10 to 60 in tens with 10 for trace, or a syslog priority
+    /// from 0 to 7.
     #[must_use]
     pub fn from_number(digits: &[u8]) -> Option<Self> {
         let number = match digits {
@@ -148,6 +205,8 @@ impl Severity {
             b"40" => 13,
             b"50" => 17,
             b"60" => 21,
+            b"35" => 13,
+            [digit @ b'0'..=b'7'] => return Self::of_syslog(digit - b'0'),
             _ => return None,
         };
         Some(Self(number))

@@ -3,12 +3,13 @@
 pub(crate) mod ids;
 mod level;
 mod stamp;
+mod times;
 pub(crate) mod value;
 
 use std::{borrow::Cow, ops::Range};
 
 pub use level::{Level, Severity};
-pub use stamp::{Offset, Stamp, civil, rfc3339};
+pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};
 
 /// An entry read in full. It borrows from the entry's bytes and never leaves the core: the veil turns
@@ -69,32 +70,96 @@ impl<'a> Entry<'a> {
             }
             Role::Level if self.level_raw.is_none() => match field.value.text() {
                 Some(text) => {
-                    self.severity = Severity::read(text.as_bytes());
+                    self.severity = Severity::named(field.name.as_bytes(), text.as_bytes());
                     self.level_raw = Some(Cow::Owned(text.to_owned()));
                     Role::Level
                 }
                 None => Role::Plain,
             },
-            Role::Message if self.message.is_empty() => match &field.value {
-                Value::Text(text) => {
-                    self.message = text.clone();
-                    Role::Message
-                }
-                _ => Role::Plain,
-            },
-            Role::Logger if self.logger.is_none() => match &field.value {
-                Value::Text(text) => {
-                    self.logger = Some(text.clone());
-                    Role::Logger
-                }
-                _ => Role::Plain,
-            },
-            Role::Id(kind) if field.value.text().is_some_and(|t| !t.is_empty() && t != "-") => {
+            role => self.plain_role(&field, role),
+        };
+        self.fields.push(field);
+    }
+
+    /// The part that a field plays beside time and level, given what its name claims.
+    pub(crate) fn plain_role(&mut self, field: &Field<'a>, claim: Role) -> Role {
+        match (claim, &field.value) {
+            (Role::Message, Value::Text(text)) if self.message.is_empty() => {
+                self.message = text.clone();
+                Role::Message
+            }
+            (Role::Logger, Value::Text(text)) if self.logger.is_none() => {
+                self.logger = Some(text.clone());
+                Role::Logger
+            }
+            (Role::Id(kind), value) if value.text().is_some_and(|t| !t.is_empty() && t != "-") => {
                 Role::Id(kind)
             }
             _ => Role::Plain,
-        };
-        self.fields.push(field);
+        }
+    }
+
+    /// Gives message and logger to the fields with the best of the weaker claims, where none had a
+    /// strong one.
+    pub(crate) fn settle(&mut self) {
+        for wanted in [Role::Message, Role::Logger] {
+            let missing = match wanted {
+                Role::Message => self.message.is_empty() && self.body.is_none(),
+                _ => self.logger.is_none(),
+            };
+            if !missing {
+                continue;
+            }
+            let best = self
+                .fields
+                .iter()
+                .enumerate()
+                .filter(|(_, field)| {
+                    field.role == Role::Plain
+                        && matches!(&field.value, Value::Text(text) if !text.is_empty())
+                })
+                .filter_map(|(at, field)| {
+                    let (role, rank) = ids::weak_role(field.name.as_bytes())?;
+                    (role == wanted).then_some((rank, at))
+                })
+                .min();
+            let Some((_, at)) = best else { continue };
+            if let Value::Text(text) = &self.fields[at].value {
+                match wanted {
+                    Role::Message => self.message = text.clone(),
+                    _ => self.logger = Some(text.clone()),
+                }
+                self.fields[at].role = wanted;
+            }
+        }
+    }
+
+    /// The entry with its texts owned, over the bytes that it was taken from. Where its values stand in
+    /// them is not known any more: somewhere.
+    pub(crate) fn rebased<'r>(self, raw: &'r [u8]) -> Entry<'r> {
+        fn spread(fields: &mut [Field<'_>], len: usize) {
+            for field in fields {
+                field.span = 0..len;
+                if let Value::List(children) | Value::Map(children) = &mut field.value {
+                    spread(children, len);
+                }
+            }
+        }
+        let owned = |text: Cow<'a, str>| -> Cow<'r, str> { Cow::Owned(text.into_owned()) };
+        let mut fields: Vec<Field<'r>> = self.fields.into_iter().map(Field::into_owned).collect();
+        spread(&mut fields, raw.len());
+        Entry {
+            raw,
+            stamp: self.stamp,
+            severity: self.severity,
+            level_raw: self.level_raw.map(owned),
+            level_derived: self.level_derived,
+            message_derived: self.message_derived,
+            logger: self.logger.map(owned),
+            message: owned(self.message),
+            body: self.body.map(owned),
+            fields,
+        }
     }
 
     /// Takes an untyped value out of the entry's own bytes.

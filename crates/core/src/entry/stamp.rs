@@ -1,12 +1,13 @@
-//! Times as logs write them, read by hand-tuned paths and without allocation.
+//! Times as logs write them.
 //!
-//! A [`Stamp`] keeps what was written: the instant or, where no zone was written, the wall-clock
-//! time, and the number of fraction digits, so that it can be given back with the log's own
-//! precision.
+//! A [`Stamp`] keeps what was written: the instant or, where no zone was written, the wall-clock time,
+//! what is missing of the date, and the number of fraction digits, so that it can be given back with the
+//! log's own precision. How the forms are read is in [`super::times`].
 
 use jiff::{Timestamp, civil, tz::TimeZone};
 
-const SECOND: i64 = 1_000_000_000;
+pub(super) const SECOND: i64 = 1_000_000_000;
+pub(super) const DAY: i64 = 86_400 * SECOND;
 
 /// What a written time says about its zone.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -17,21 +18,83 @@ pub enum Offset {
     Missing,
 }
 
+/// What a written time leaves out of its date.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Missing {
+    /// Nothing.
+    Nothing,
+    /// The year: it is the last in which the time does not lie after the source's own date.
+    Year,
+    /// The whole date.
+    Date,
+}
+
 /// A time read from a log.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Stamp {
     /// Nanoseconds since 1970-01-01T00:00:00 of the wall clock as written, before any offset.
-    wall: i64,
+    pub(super) wall: i64,
     /// The offset as written.
     pub offset: Offset,
     /// Digits of the fraction of a second as written, 0–9.
     pub digits: u8,
+    /// What the date lacks.
+    pub missing: Missing,
 }
 
+/// What a source knows that its times leave out.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Clock {
+    /// The zone of times that name none; `None` is UTC.
+    pub zone: Option<TimeZone>,
+    /// Nanoseconds UTC that the source's times don't lie after: its own date, or that of its file.
+    pub date: Option<i64>,
+    /// Nanoseconds to be added, where the source's clock is known to be off.
+    pub shift: i64,
+}
+
+/// Times may lie this far behind the date of their source, which may stem from another clock.
+const SLACK: i64 = SECOND * 3_600;
+
 impl Stamp {
-    /// Nanoseconds UTC, with `zone` for stamps that name none (`None` stands for UTC).
+    /// Nanoseconds UTC.
     #[must_use]
-    pub fn nanos(&self, zone: Option<&TimeZone>) -> i64 {
+    pub fn nanos(&self, clock: &Clock) -> i64 {
+        if self.missing == Missing::Nothing {
+            return self.instant(clock.zone.as_ref()).saturating_add(clock.shift);
+        }
+        let latest = clock.date.unwrap_or(0).saturating_add(SLACK);
+        let mut stamp = *self;
+        stamp.missing = Missing::Nothing;
+        match self.missing {
+            Missing::Date => {
+                stamp.wall = self.wall.rem_euclid(DAY) + latest.div_euclid(DAY) * DAY + DAY;
+                while stamp.instant(clock.zone.as_ref()) > latest {
+                    stamp.wall -= DAY;
+                }
+            }
+            _ => {
+                let zone = TimeZone::UTC;
+                let year = civil(latest, &zone).year() + 1;
+                let written = civil(self.wall, &zone);
+                // A leap day goes back to the last leap year.
+                for year in (year - 9..=year).rev() {
+                    let Ok(date) = written.with().year(year).build() else {
+                        continue;
+                    };
+                    let wall = date.to_zoned(zone.clone()).map(|z| z.timestamp().as_nanosecond());
+                    stamp.wall =
+                        wall.ok().and_then(|w| i64::try_from(w).ok()).unwrap_or(stamp.wall);
+                    if stamp.instant(clock.zone.as_ref()) <= latest {
+                        break;
+                    }
+                }
+            }
+        }
+        stamp.instant(clock.zone.as_ref()).saturating_add(clock.shift)
+    }
+
+    fn instant(&self, zone: Option<&TimeZone>) -> i64 {
         match (self.offset, zone) {
             (Offset::Fixed(seconds), _) => self.wall - i64::from(seconds) * SECOND,
             (Offset::Missing, None) => self.wall,
@@ -48,211 +111,6 @@ impl Stamp {
             }
         }
     }
-
-    /// Reads `2026-03-14T06:41:02.340Z` and its relatives at the start of `bytes`: `T` or a space,
-    /// dashes or slashes, a dot or comma before the fraction, `Z`, an offset or nothing at the end.
-    /// Gives the stamp and the number of bytes it took.
-    #[must_use]
-    pub fn iso(bytes: &[u8]) -> Option<(Self, usize)> {
-        let head = bytes.get(..19)?;
-        let dash = head[4];
-        if (dash != b'-' && dash != b'/')
-            || head[7] != dash
-            || (head[10] != b'T' && head[10] != b' ' && head[10] != b't')
-            || head[13] != b':'
-            || head[16] != b':'
-        {
-            return None;
-        }
-        let year = two(head, 0)? * 100 + two(head, 2)?;
-        let days = days(year, two(head, 5)?, two(head, 8)?)?;
-        let seconds = clock(head, 11)?;
-        let (fraction, digits, mut at) = fraction(bytes, 19);
-        let mut offset = Offset::Missing;
-        if let Some((seconds, next)) = zone_at(bytes, at) {
-            (offset, at) = (Offset::Fixed(seconds), next);
-        }
-        Some((Self::assemble(days, seconds, fraction, offset, digits)?, at))
-    }
-
-    /// Reads `14/Mar/2026:06:41:02 +0000`, the time of access logs, at the start of `bytes`.
-    #[must_use]
-    pub fn access(bytes: &[u8]) -> Option<(Self, usize)> {
-        let head = bytes.get(..20)?;
-        if head[2] != b'/' || head[6] != b'/' || head[11] != b':' {
-            return None;
-        }
-        let month = month(&head[3..6])?;
-        let year = two(head, 7)? * 100 + two(head, 9)?;
-        let days = days(year, month, two(head, 0)?)?;
-        let seconds = clock(head, 12)?;
-        let (fraction, digits, mut at) = fraction(bytes, 20);
-        let mut offset = Offset::Missing;
-        if bytes.get(at) == Some(&b' ')
-            && let Some((seconds, next)) = zone_at(bytes, at + 1)
-        {
-            (offset, at) = (Offset::Fixed(seconds), next);
-        }
-        Some((Self::assemble(days, seconds, fraction, offset, digits)?, at))
-    }
-
-    /// Reads a number as seconds, milli-, micro- or nanoseconds since 1970, told apart by size:
-    /// times from 2001 on are taken.
-    #[must_use]
-    pub fn epoch(number: &[u8]) -> Option<Self> {
-        let dot = memchr::memchr(b'.', number);
-        let whole = &number[..dot.unwrap_or(number.len())];
-        if whole.len() < 10 || whole.len() > 19 {
-            return None;
-        }
-        let mut value: i64 = 0;
-        for byte in whole {
-            value = value.checked_mul(10)?.checked_add(i64::from(digit(*byte)?))?;
-        }
-        let (unit, unit_digits) = match whole.len() {
-            10 => (SECOND, 0),
-            13 => (1_000_000, 3),
-            16 => (1_000, 6),
-            19 => (1, 9),
-            _ => return None,
-        };
-        let (mut nanos, mut digits) = (value.checked_mul(unit)?, unit_digits);
-        if let Some(dot) = dot {
-            let tail = &number[dot + 1..];
-            if tail.is_empty() || tail.iter().any(|b| !b.is_ascii_digit()) {
-                return None;
-            }
-            let mut scale = unit;
-            for byte in tail {
-                scale /= 10;
-                if scale == 0 {
-                    break;
-                }
-                nanos = nanos.checked_add(i64::from(digit(*byte)?) * scale)?;
-                digits += 1;
-            }
-        }
-        Some(Self { wall: nanos, offset: Offset::Fixed(0), digits })
-    }
-
-    /// Reads a whole value as a time, in any of the forms above.
-    #[must_use]
-    pub fn read(value: &[u8]) -> Option<Self> {
-        let whole = |(stamp, taken): (Self, usize)| (taken == value.len()).then_some(stamp);
-        match value.len() {
-            0..=9 => None,
-            _ if value[4] == b'-' || value[4] == b'/' => Self::iso(value).and_then(whole),
-            _ if value[2] == b'/' => Self::access(value).and_then(whole),
-            _ => Self::epoch(value),
-        }
-    }
-
-    fn assemble(
-        days: i64,
-        seconds: i64,
-        fraction: i64,
-        offset: Offset,
-        digits: u8,
-    ) -> Option<Self> {
-        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
-        // Room for the largest offset, so that `nanos` can't overflow.
-        (wall.unsigned_abs() < (i64::MAX - 200_000 * SECOND).unsigned_abs()).then_some(Self {
-            wall,
-            offset,
-            digits,
-        })
-    }
-}
-
-fn digit(byte: u8) -> Option<u8> {
-    let value = byte.wrapping_sub(b'0');
-    (value < 10).then_some(value)
-}
-
-fn two(bytes: &[u8], at: usize) -> Option<i64> {
-    let (tens, ones) = (digit(bytes[at])?, digit(bytes[at + 1])?);
-    Some(i64::from(tens * 10 + ones))
-}
-
-fn clock(bytes: &[u8], at: usize) -> Option<i64> {
-    let (hour, minute, second) = (two(bytes, at)?, two(bytes, at + 3)?, two(bytes, at + 6)?);
-    let colons = bytes[at + 2] == b':' && bytes[at + 5] == b':';
-    // Second 60 is a leap second; it lands on the next minute.
-    (colons && hour < 24 && minute < 60 && second < 61)
-        .then_some(hour * 3_600 + minute * 60 + second)
-}
-
-fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
-    if !matches!(bytes.get(at), Some(b'.' | b','))
-        || !bytes.get(at + 1).is_some_and(u8::is_ascii_digit)
-    {
-        return (0, 0, at);
-    }
-    at += 1;
-    let (mut nanos, mut scale, mut digits) = (0, SECOND, 0);
-    while let Some(value) = bytes.get(at).and_then(|b| digit(*b)) {
-        scale /= 10;
-        nanos += i64::from(value) * scale;
-        if scale > 0 {
-            digits += 1;
-        }
-        at += 1;
-    }
-    (nanos, digits, at)
-}
-
-/// An offset such as `Z`, `+01:00`, `-0530` or `+02` at `at`: its seconds and where it ends.
-fn zone_at(bytes: &[u8], at: usize) -> Option<(i32, usize)> {
-    let sign = match bytes.get(at)? {
-        b'Z' | b'z' => return Some((0, at + 1)),
-        b'+' => 1,
-        b'-' => -1,
-        _ => return None,
-    };
-    let rest = &bytes[at + 1..];
-    let hours = two(rest.get(..2)?, 0)?;
-    let (minutes, taken) = match rest.get(2..) {
-        Some([b':', a, b, ..]) if a.is_ascii_digit() && b.is_ascii_digit() => {
-            (two(&[*a, *b], 0)?, 5)
-        }
-        Some([a, b, ..]) if a.is_ascii_digit() && b.is_ascii_digit() => (two(&[*a, *b], 0)?, 4),
-        _ => (0, 2),
-    };
-    if hours > 23 || minutes > 59 {
-        return None;
-    }
-    let seconds = i32::try_from(hours * 3_600 + minutes * 60).ok()?;
-    Some((sign * seconds, at + 1 + taken))
-}
-
-fn month(name: &[u8]) -> Option<i64> {
-    const NAMES: [&[u8; 3]; 12] = [
-        b"jan", b"feb", b"mar", b"apr", b"may", b"jun", b"jul", b"aug", b"sep", b"oct", b"nov",
-        b"dec",
-    ];
-    let at = NAMES.iter().position(|n| name.eq_ignore_ascii_case(*n))?;
-    i64::try_from(at + 1).ok()
-}
-
-/// Days since 1970-01-01 in the proleptic Gregorian calendar; `None` for dates that don't exist.
-///
-/// The formula counts years from March, so that the leap day is the last of its year.
-fn days(year: i64, month: i64, day: i64) -> Option<i64> {
-    let leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
-    let last = match month {
-        1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
-        4 | 6 | 9 | 11 => 30,
-        2 => 28 + i64::from(leap),
-        _ => return None,
-    };
-    if day < 1 || day > last {
-        return None;
-    }
-    let (year, month) = if month > 2 { (year, month - 3) } else { (year - 1, month + 9) };
-    let era = year.div_euclid(400);
-    let of_era = year.rem_euclid(400);
-    let of_year = (153 * month + 2) / 5 + day - 1;
-    Some(era * 146_097 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719_468)
 }
 
 /// Writes nanoseconds UTC as RFC 3339 with `digits` digits of fraction.
@@ -288,7 +146,11 @@ mod tests {
             "1773470462340000",
         ] {
             let stamp = Stamp::read(written.as_bytes()).unwrap_or_else(|| panic!("{written}"));
-            assert_eq!(rfc3339(stamp.nanos(None), 3), "2026-03-14T06:41:02.340Z", "{written}");
+            assert_eq!(
+                rfc3339(stamp.nanos(&Clock::default()), 3),
+                "2026-03-14T06:41:02.340Z",
+                "{written}"
+            );
         }
     }
 
@@ -329,14 +191,20 @@ mod tests {
             assert_eq!((stamp.offset, end), (offset, taken), "{written}");
         }
         let (stamp, _) = Stamp::iso(b"2026-03-14 06:41:02.123456789012Z").unwrap();
-        assert_eq!((stamp.digits, stamp.nanos(None) % 1_000_000_000), (9, 123_456_789));
+        assert_eq!(
+            (stamp.digits, stamp.nanos(&Clock::default()) % 1_000_000_000),
+            (9, 123_456_789)
+        );
     }
 
     #[test]
     fn a_named_zone_serves_stamps_without_one() {
         let zone = TimeZone::get("Europe/Rome").unwrap();
         let (stamp, _) = Stamp::iso(b"2026-07-01 12:00:00").unwrap();
-        assert_eq!(rfc3339(stamp.nanos(Some(&zone)), 0), "2026-07-01T10:00:00Z");
+        assert_eq!(
+            rfc3339(stamp.nanos(&Clock { zone: Some(zone), ..Clock::default() }), 0),
+            "2026-07-01T10:00:00Z"
+        );
     }
 
     proptest! {
@@ -344,7 +212,7 @@ mod tests {
         fn agrees_with_a_calendar(seconds in 0i64..7_000_000_000, nanos in 0i64..1_000_000_000) {
             let instant = seconds * SECOND + nanos;
             let written = rfc3339(instant, 9);
-            prop_assert_eq!(Stamp::read(written.as_bytes()).map(|s| s.nanos(None)), Some(instant));
+            prop_assert_eq!(Stamp::read(written.as_bytes()).map(|s| s.nanos(&Clock::default())), Some(instant));
         }
 
         #[test]

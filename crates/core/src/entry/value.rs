@@ -8,7 +8,7 @@ pub(crate) enum Value<'a> {
     Null,
     Bool(bool),
     /// A number as written, so that nothing is rounded.
-    Number(&'a str),
+    Number(Cow<'a, str>),
     Text(Cow<'a, str>),
     List(Vec<Field<'a>>),
     Map(Vec<Field<'a>>),
@@ -39,13 +39,23 @@ impl<'a> Field<'a> {
     pub(crate) fn new(name: impl Into<Cow<'a, str>>, value: Value<'a>, span: Range<usize>) -> Self {
         Self { name: name.into(), value, span, role: Role::Plain }
     }
+
+    /// The field, borrowing from nothing.
+    pub(crate) fn into_owned(self) -> Field<'static> {
+        Field {
+            name: self.name.into_owned().into(),
+            value: self.value.into_owned(),
+            span: self.span,
+            role: self.role,
+        }
+    }
 }
 
 impl<'a> Value<'a> {
     /// A value out of a layout without types: a plain decimal number, or text.
     pub(crate) fn untyped(bytes: &'a [u8]) -> Self {
         match std::str::from_utf8(bytes) {
-            Ok(text) if is_number(bytes) => Self::Number(text),
+            Ok(text) if is_number(bytes) => Self::Number(Cow::Borrowed(text)),
             Ok(text) => Self::Text(Cow::Borrowed(text)),
             Err(_) => Self::Text(String::from_utf8_lossy(bytes)),
         }
@@ -60,6 +70,19 @@ impl<'a> Value<'a> {
             Self::Number(number) => Some(number),
             Self::Text(text) => Some(text),
             Self::List(_) | Self::Map(_) => None,
+        }
+    }
+
+    /// The value, borrowing from nothing.
+    pub(crate) fn into_owned(self) -> Value<'static> {
+        let owned = |items: Vec<Field<'a>>| items.into_iter().map(Field::into_owned).collect();
+        match self {
+            Self::Null => Value::Null,
+            Self::Bool(is) => Value::Bool(is),
+            Self::Number(text) => Value::Number(text.into_owned().into()),
+            Self::Text(text) => Value::Text(text.into_owned().into()),
+            Self::List(items) => Value::List(owned(items)),
+            Self::Map(fields) => Value::Map(owned(fields)),
         }
     }
 

@@ -47,9 +47,10 @@ pub(super) fn entry(
     }
     let _ = write!(
         text,
-        ",\"line\":{},\"lines\":{},\"part\":1,\"layout\":\"{}\",\"logger\":",
+        ",\"line\":{},\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
         placed.line,
         placed.lines,
+        block.part(index) + 1,
         block.layout(index).name()
     );
     optional(&mut text, veiled.logger().as_ref().map(crate::veil::Clean::as_str));

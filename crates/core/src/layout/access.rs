@@ -1,13 +1,14 @@
 //! Access logs: the common and the combined log format of web servers and proxies.
 //!
 //! `host ident user [time] "request" status bytes`, then in the combined form `"referer" "user agent"`,
-//! then whatever an administrator added: `key=value` pairs and quoted texts. The level is worked out
-//! from the status.
+//! then whatever an administrator added: `key=value` pairs, quoted texts, durations, ids. A virtual host
+//! may stand before all of it, and proxies begin with the time: `[time] "request" status …`. The level is
+//! worked out from the status.
 
 use std::ops::Range;
 
 use super::{Dialect, Head, Layout, pairs};
-use crate::entry::{Entry, Severity, Stamp};
+use crate::entry::{Entry, Severity, Stamp, ids};
 
 pub(super) struct Access;
 
@@ -24,7 +25,7 @@ impl Layout for Access {
             stamp: Some(parts.stamp),
             severity: Some(Severity::of_status(parts.code)),
             derived: true,
-            open: false,
+            ..Head::default()
         })
     }
 
@@ -36,10 +37,14 @@ impl Layout for Access {
         entry.severity = Some(Severity::of_status(parts.code));
         entry.level_derived = true;
         entry.message_derived = true;
-        for (name, span) in
-            [("remote", &parts.host), ("ident", &parts.ident), ("user", &parts.user)]
-        {
-            if line[span.clone()] != *b"-" {
+        let front = [
+            ("vhost", &parts.vhost),
+            ("remote", &parts.host),
+            ("ident", &parts.ident),
+            ("user", &parts.user),
+        ];
+        for (name, span) in front {
+            if !span.is_empty() && line[span.clone()] != *b"-" {
                 entry.take_bytes(name, span.clone());
             }
         }
@@ -67,7 +72,11 @@ impl Layout for Access {
             entry.message = format!("{} {}", String::from_utf8_lossy(request), parts.code).into();
         }
         entry.take_bytes("status", parts.status.clone());
-        if line[parts.bytes.clone()] != *b"-" {
+        if parts.proxied {
+            proxied(line, parts.status.end, &mut entry);
+            return Some(entry);
+        }
+        if !parts.bytes.is_empty() && line[parts.bytes.clone()] != *b"-" {
             entry.take_bytes("bytes", parts.bytes.clone());
         }
         extras(line, parts.bytes.end, &mut entry);
@@ -78,8 +87,9 @@ impl Layout for Access {
 /// Reads what stands behind the byte count.
 fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
     let mut names = ["referer", "user_agent"].into_iter();
+    let mut times = ["request_time", "upstream_time"].into_iter();
     while at < line.len() {
-        if line[at] == b' ' {
+        if matches!(line[at], b' ' | b'|') {
             at += 1;
         } else if line[at] == b'"' {
             let end = quote_end(line, at + 1).unwrap_or(line.len());
@@ -87,21 +97,85 @@ fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
             at = (end + 1).min(line.len());
             let name = names.next().unwrap_or("extra");
             if line[span.clone()] != *b"-" {
-                entry.take_bytes(name, span);
+                loose(line, entry, name, span, &mut times);
             }
         } else if let Some(pair) = pairs::pair(line, at) {
             at = pair.end;
             entry.take_bytes(String::from_utf8_lossy(&line[pair.name]), pair.value);
         } else {
             let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
-            entry.take_bytes("extra", at..end);
+            let span = at..end;
+            if line[span.clone()] != *b"-" {
+                loose(line, entry, "extra", span, &mut times);
+            }
             at = end;
+        }
+    }
+}
+
+/// Takes an extra value under the name that its form suggests, else under `name`.
+fn loose<'a>(
+    line: &'a [u8],
+    entry: &mut Entry<'a>,
+    name: &'static str,
+    span: Range<usize>,
+    times: &mut impl Iterator<Item = &'static str>,
+) {
+    let text = &line[span.clone()];
+    let name = if ids::has_id_form(text) {
+        let taken = entry.fields.iter().any(|field| field.name == "request_id");
+        if taken { "id" } else { "request_id" }
+    } else if name == "extra" && is_seconds(text) {
+        times.next().unwrap_or(name)
+    } else if name == "extra" && is_duration(text) {
+        "took"
+    } else {
+        name
+    };
+    entry.take_bytes(name, span);
+}
+
+/// `0.231`: seconds as servers log them.
+fn is_seconds(text: &[u8]) -> bool {
+    let dot = memchr::memchr(b'.', text);
+    dot.is_some_and(|dot| dot > 0 && text.len() - dot >= 3)
+        && text.iter().all(|b| b.is_ascii_digit() || *b == b'.')
+        && memchr::memchr_iter(b'.', text).count() == 1
+}
+
+/// `231ms`, `1.2s`
+pub(super) fn is_duration(text: &[u8]) -> bool {
+    let digits = text.iter().take_while(|b| b.is_ascii_digit() || **b == b'.').count();
+    digits > 0 && matches!(&text[digits..], b"ms" | b"s" | b"us" | b"\xc2\xb5s" | b"ns" | b"m")
+}
+
+/// What a proxy writes behind the status: flags, bytes received and sent, durations in milliseconds, then
+/// quoted texts.
+fn proxied<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
+    let mut plain = ["flags", "bytes_received", "bytes", "duration_ms", "upstream_ms"].into_iter();
+    let mut quoted = ["forwarded_for", "user_agent", "request_id", "host", "upstream"].into_iter();
+    while at < line.len() {
+        if line[at] == b' ' {
+            at += 1;
+            continue;
+        }
+        let (span, name) = if line[at] == b'"' {
+            let end = quote_end(line, at + 1).unwrap_or(line.len());
+            (at + 1..end, quoted.next())
+        } else {
+            let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
+            (at..end, plain.next())
+        };
+        at = (span.end + 1).min(line.len());
+        if !span.is_empty() && line[span.clone()] != *b"-" {
+            entry.take_bytes(name.unwrap_or("extra"), span);
         }
     }
 }
 
 /// Where the fixed part of a line stands.
 struct Parts {
+    vhost: Range<usize>,
     host: Range<usize>,
     ident: Range<usize>,
     user: Range<usize>,
@@ -110,19 +184,24 @@ struct Parts {
     status: Range<usize>,
     code: u16,
     bytes: Range<usize>,
+    proxied: bool,
 }
 
 impl Parts {
     fn of(line: &[u8]) -> Option<Self> {
         // The bracket comes early; a user name with spaces in it is the longest thing before it.
         let bracket = memchr::memchr(b'[', line.get(..line.len().min(256))?)?;
-        let (stamp, taken) = Stamp::access(&line[bracket + 1..])?;
-        let front = line[..bracket].strip_suffix(b" ")?;
-        let host = memchr::memchr(b' ', front)?;
-        let ident = host + 1 + memchr::memchr(b' ', &front[host + 1..])?;
-        if host == 0 || ident + 1 >= front.len() {
-            return None;
-        }
+        let proxied = bracket == 0;
+        let (stamp, taken) = if proxied {
+            Stamp::iso(&line[1..])?
+        } else {
+            Stamp::access(&line[bracket + 1..]).or_else(|| Stamp::iso(&line[bracket + 1..]))?
+        };
+        let [vhost, host, ident, user] = if proxied {
+            [0..0, 0..0, 0..0, 0..0]
+        } else {
+            Self::front(line, line[..bracket].strip_suffix(b" ")?)?
+        };
         let at = bracket + 1 + taken;
         let rest = line.get(at..)?.strip_prefix(b"] \"")?;
         let request = line.len() - rest.len();
@@ -140,16 +219,43 @@ impl Parts {
         };
         let bytes_end = memchr::memchr(b' ', &line[bytes..]).map_or(line.len(), |to| bytes + to);
         Some(Self {
-            host: 0..host,
-            ident: host + 1..ident,
-            user: ident + 1..front.len(),
+            vhost,
+            host,
+            ident,
+            user,
             stamp,
             request: request..request_end,
             status: status..status + 3,
             code,
             bytes: bytes..bytes_end,
+            proxied,
         })
     }
+
+    /// Virtual host, host, ident and user before the bracket.
+    fn front(line: &[u8], front: &[u8]) -> Option<[Range<usize>; 4]> {
+        let word = |at: usize| memchr::memchr(b' ', &front[at..]).map(|to| at + to);
+        let first = word(0).filter(|end| *end > 0)?;
+        let second = word(first + 1)?;
+        if second + 1 >= front.len() {
+            return None;
+        }
+        // Three words and a dash among the last two: the first is the virtual host.
+        if let Some(third) = word(second + 1)
+            && third + 1 < front.len()
+            && line[second + 1..third] == *b"-"
+            && line[first + 1..second] != *b"-"
+            && is_address(&line[first + 1..second])
+        {
+            return Some([0..first, first + 1..second, second + 1..third, third + 1..front.len()]);
+        }
+        Some([0..0, 0..first, first + 1..second, second + 1..front.len()])
+    }
+}
+
+pub(super) fn is_address(text: &[u8]) -> bool {
+    text.iter().any(|b| matches!(b, b'.' | b':'))
+        && text.iter().all(|b| b.is_ascii_hexdigit() || matches!(b, b'.' | b':'))
 }
 
 /// Where the quote that was opened before `at` closes; a backslash escapes.

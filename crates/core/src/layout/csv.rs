@@ -1,29 +1,50 @@
-//! Comma-separated files with a header (RFC 4180), quoted newlines and doubled quotes included.
+//! Comma-, semicolon- and tab-separated files (RFC 4180 and relatives) with a header or without, quoted
+//! newlines and doubled quotes included, and the extended log format of W3C, whose header is a directive
+//! (`#Fields: …`) and whose columns are set apart by blanks.
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout};
-use crate::entry::{Entry, Role, Severity, Stamp, Value, ids};
+use super::{Dialect, Head, Layout, Open};
+use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, ids};
 
 pub(super) struct Csv;
+pub(super) struct W3c;
 
-/// The header of a file: the names of its columns and which of them the index needs.
+/// The columns of a file: their names and which of them the index needs.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Header {
-    /// The header line as written.
+    /// The header line as written; empty where there is none.
     pub(crate) line: Vec<u8>,
+    separator: u8,
     names: Vec<String>,
-    time: Option<usize>,
+    time: usize,
+    /// The column of the date, where it stands apart from the time.
+    date: Option<usize>,
     level: Option<usize>,
+    status: Option<usize>,
 }
 
 impl Header {
+    /// The byte between two columns.
+    pub(super) fn separator(&self) -> u8 {
+        self.separator
+    }
+
     /// Takes a line for a header when it has three or more plain names, one of them a time's.
     pub(crate) fn read(line: &[u8]) -> Option<Self> {
         let text = std::str::from_utf8(line).ok()?;
         let text = text.strip_prefix('\u{feff}').unwrap_or(text);
-        let names: Vec<String> =
-            text.split(',').map(|name| name.trim().trim_matches('"').to_owned()).collect();
+        if let Some(fields) = text.strip_prefix("#Fields:") {
+            let names = fields.split_ascii_whitespace().map(str::to_owned).collect();
+            return Self::of(names, b' ', line);
+        }
+        let separator = [b'\t', b';', b',']
+            .into_iter()
+            .find(|mark| memchr::memchr(*mark, text.as_bytes()).is_some())?;
+        let names: Vec<String> = text
+            .split(char::from(separator))
+            .map(|name| name.trim().trim_matches('"').to_owned())
+            .collect();
         let plain = |name: &String| {
             name.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '@')
                 && name.len() <= 64
@@ -32,10 +53,225 @@ impl Header {
         if names.len() < 3 || !names.iter().all(plain) {
             return None;
         }
-        let of_role = |role| names.iter().position(|n| ids::role(n.as_bytes()) == role);
-        let time = of_role(Role::Time)?;
-        Some(Self { line: line.to_vec(), time: Some(time), level: of_role(Role::Level), names })
+        Self::of(names, separator, line)
     }
+
+    fn of(names: Vec<String>, separator: u8, line: &[u8]) -> Option<Self> {
+        let of_role = |role| names.iter().position(|n| ids::role(n.as_bytes()) == role);
+        let named = |name: &str| names.iter().position(|n| n.eq_ignore_ascii_case(name));
+        let (mut time, mut date) = (of_role(Role::Time)?, None);
+        if let (Some(day), Some(clock)) = (named("date"), named("time")) {
+            (time, date) = (clock, Some(day));
+        }
+        let status = named("sc-status").or_else(|| named("status"));
+        let level = of_role(Role::Level);
+        Some(Self { line: line.to_vec(), separator, time, date, level, status, names })
+    }
+
+    /// Infers the columns of rows that have no header: the same number in every row, a time and (for so
+    /// few cells as prose has as well) a level among them.
+    pub(crate) fn infer(rows: &[&[u8]]) -> Option<Self> {
+        let first = rows.first()?;
+        let all_rows = rows;
+        let separator = [b'\t', b';', b',']
+            .into_iter()
+            .find(|mark| memchr::memchr_iter(*mark, first).count() >= 2)?;
+        let first: Vec<&[u8]> = Cells::of(first, separator).map(|cell| &first[cell.span]).collect();
+        let time = first.iter().position(|cell| Stamp::read(cell).is_some())?;
+        // Rows that begin or end within a quoted text are known by the cells before it.
+        let whole = |row: &&&[u8]| !Cells::of(row, separator).any(|cell| cell.open);
+        let timed = |row: &&[u8]| {
+            Cells::of(row, separator)
+                .nth(time)
+                .is_some_and(|cell| Stamp::read(&row[cell.span]).is_some())
+        };
+        let rows: Vec<&[u8]> = rows.iter().copied().filter(timed).collect();
+        let count = |row: &[u8]| Cells::of(row, separator).count();
+        let longest = rows.iter().filter(whole).map(|row| count(row)).max().unwrap_or(first.len());
+        let even = rows.iter().filter(whole).all(|row| count(row) == longest);
+        let width = longest.max(first.len());
+        if width < 3 || !even || rows.len() * 2 < all_rows.len() {
+            return None;
+        }
+        let sample = rows.iter().find(|row| count(row) == width)?;
+        let cells: Vec<&[u8]> =
+            Cells::of(sample, separator).map(|cell| &sample[cell.span]).collect();
+        let all = |at: usize, fits: &dyn Fn(&[u8]) -> bool| {
+            rows.iter().all(|row| {
+                Cells::of(row, separator).nth(at).is_none_or(|cell| fits(&row[cell.span]))
+            })
+        };
+        let level = (0..width)
+            .find(|at| all(*at, &|cell| cell.len() > 1 && Severity::from_word(cell).is_some()));
+        if width < 4 && level.is_none() {
+            return None;
+        }
+        let names = names_of(&cells, time, level);
+        Some(Self { line: Vec::new(), separator, names, time, date: None, level, status: None })
+    }
+
+    /// The time of a row out of its cells.
+    fn stamp(&self, line: &[u8], cells: impl Fn(usize) -> Option<Range<usize>>) -> Option<Stamp> {
+        let written = &line[cells(self.time)?];
+        let Some(date) = self.date else { return Stamp::read(written) };
+        let mut joined = [0u8; 48];
+        let date = &line[cells(date)?];
+        let total = date.len() + 1 + written.len();
+        let slot = joined.get_mut(..total)?;
+        slot[..date.len()].copy_from_slice(date);
+        slot[date.len()] = b' ';
+        slot[date.len() + 1..].copy_from_slice(written);
+        let stamp = Stamp::read(slot).filter(|stamp| stamp.missing == Missing::Nothing)?;
+        Some(stamp)
+    }
+
+    fn head(&self, line: &[u8]) -> Option<Head> {
+        let mut head = Head::default();
+        let mut count = 0;
+        let mut wanted = [None, None];
+        let mut status = None;
+        let mut open = false;
+        for cell in Cells::of(line, self.separator) {
+            open |= cell.open;
+            if count == self.time {
+                wanted[0] = Some(cell.span.clone());
+            } else if Some(count) == self.date {
+                wanted[1] = Some(cell.span.clone());
+            } else if Some(count) == self.level {
+                head.severity = Severity::read(&line[cell.span.clone()]);
+            }
+            if Some(count) == self.status {
+                status = status_of(&line[cell.span]);
+            }
+            count += 1;
+        }
+        if self.level.is_none() {
+            head.severity = status.map(Severity::of_status);
+            head.derived = status.is_some();
+        }
+        let fits = if open { count <= self.names.len() } else { count == self.names.len() };
+        if !fits {
+            return None;
+        }
+        if open {
+            head.open = Open::Quote;
+        }
+        head.stamp =
+            Some(self.stamp(line, |column| wanted[usize::from(column != self.time)].clone())?);
+        Some(head)
+    }
+
+    fn entry<'a>(&self, raw: &'a [u8]) -> Entry<'a> {
+        let mut entry = Entry::empty(raw);
+        let cells: Vec<Cell> = Cells::of(raw, self.separator).collect();
+        entry.stamp = self.stamp(raw, |column| cells.get(column).map(|cell| cell.span.clone()));
+        let mut status = None;
+        for (number, cell) in cells.into_iter().enumerate() {
+            let name: Cow<'a, str> = match self.names.get(number) {
+                Some(name) => Cow::Owned(name.clone()),
+                None => Cow::Owned(format!("column{}", number + 1)),
+            };
+            let bytes = &raw[cell.span.clone()];
+            if bytes.is_empty() || (bytes == b"-" && self.separator == b' ') {
+                continue;
+            }
+            if Some(number) == self.status {
+                status = status_of(bytes);
+            }
+            let doubled = cell.quoted && memchr::memmem::find(bytes, b"\"\"").is_some();
+            let value = if doubled {
+                Value::Text(Cow::Owned(String::from_utf8_lossy(bytes).replace("\"\"", "\"")))
+            } else if cell.quoted {
+                Value::Text(String::from_utf8_lossy(bytes))
+            } else {
+                Value::untyped(bytes)
+            };
+            if number == self.time || Some(number) == self.date {
+                let field = crate::entry::Field::new(name, value, cell.span);
+                entry.fields.push(crate::entry::Field { role: Role::Time, ..field });
+            } else {
+                entry.take(name, value, cell.span);
+            }
+        }
+        if self.level.is_none()
+            && let Some(status) = status
+        {
+            entry.severity = Some(Severity::of_status(status));
+            entry.level_derived = true;
+        }
+        entry.settle();
+        if self.separator == b' ' && entry.message.is_empty() {
+            request(&mut entry);
+        }
+        entry
+    }
+}
+
+/// The message of a server's row: method, path and status.
+fn request(entry: &mut Entry<'_>) {
+    let text = |name: &str| {
+        let field = entry.fields.iter().find(|field| field.name.eq_ignore_ascii_case(name))?;
+        field.value.text().map(str::to_owned)
+    };
+    let parts: Vec<String> =
+        ["cs-method", "cs-uri-stem", "sc-status"].into_iter().filter_map(text).collect();
+    if parts.len() > 1 {
+        entry.message = parts.join(" ").into();
+        entry.message_derived = true;
+    }
+}
+
+fn status_of(cell: &[u8]) -> Option<u16> {
+    std::str::from_utf8(cell).ok()?.parse().ok().filter(|status| (100..600).contains(status))
+}
+
+/// The names of columns without a header. A database's log has a known order; of others only time, level
+/// and the longest text are named.
+fn names_of(cells: &[&[u8]], time: usize, level: Option<usize>) -> Vec<String> {
+    // The order is the database's documented one; versions differ in how many of the last they have.
+    const DATABASE: [&str; 26] = [
+        "log_time",
+        "user_name",
+        "database_name",
+        "process_id",
+        "connection_from",
+        "session_id",
+        "session_line_num",
+        "command_tag",
+        "session_start_time",
+        "virtual_transaction_id",
+        "transaction_id",
+        "error_severity",
+        "sql_state_code",
+        "message",
+        "detail",
+        "hint",
+        "internal_query",
+        "internal_query_pos",
+        "context",
+        "query",
+        "query_pos",
+        "location",
+        "application_name",
+        "backend_type",
+        "leader_pid",
+        "query_id",
+    ];
+    if time == 0 && (22..=26).contains(&cells.len()) && level.is_none_or(|at| at == 11) {
+        return DATABASE[..cells.len()].iter().map(|name| (*name).to_owned()).collect();
+    }
+    let longest = (0..cells.len())
+        .filter(|at| *at != time && Some(*at) != level && cells[*at].contains(&b' '))
+        .max_by_key(|at| cells[*at].len())
+        .or_else(|| (0..cells.len()).rev().find(|at| *at != time && Some(*at) != level));
+    (0..cells.len())
+        .map(|at| match at {
+            _ if at == time => "time".to_owned(),
+            _ if Some(at) == level => "level".to_owned(),
+            _ if Some(at) == longest => "message".to_owned(),
+            _ => format!("column{}", at + 1),
+        })
+        .collect()
 }
 
 impl Layout for Csv {
@@ -44,46 +280,25 @@ impl Layout for Csv {
     }
 
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
-        let header = dialect.header.as_ref()?;
-        let mut head = Head::default();
-        let mut count = 0;
-        for cell in Cells::of(line) {
-            head.open |= cell.open;
-            let bytes = &line[cell.span];
-            if Some(count) == header.time {
-                head.stamp = Some(Stamp::read(bytes)?);
-            } else if Some(count) == header.level {
-                head.severity = Severity::read(bytes);
-            }
-            count += 1;
-        }
-        let fits =
-            if head.open { count <= header.names.len() } else { count == header.names.len() };
-        (fits && head.stamp.is_some()).then_some(head)
+        dialect.header.as_ref().filter(|header| header.separator != b' ')?.head(line)
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
-        let header = dialect.header.as_ref()?;
-        let mut entry = Entry::empty(raw);
-        for (number, cell) in Cells::of(raw).enumerate() {
-            let name: Cow<'a, str> = match header.names.get(number) {
-                Some(name) => Cow::Owned(name.clone()),
-                None => Cow::Owned(format!("column{}", number + 1)),
-            };
-            if cell.span.is_empty() {
-                continue;
-            }
-            let bytes = &raw[cell.span.clone()];
-            let value = if !cell.quoted {
-                Value::untyped(bytes)
-            } else if memchr::memmem::find(bytes, b"\"\"").is_some() {
-                Value::Text(Cow::Owned(String::from_utf8_lossy(bytes).replace("\"\"", "\"")))
-            } else {
-                Value::Text(String::from_utf8_lossy(bytes))
-            };
-            entry.take(name, value, cell.span);
-        }
-        Some(entry)
+        Some(dialect.header.as_ref()?.entry(raw))
+    }
+}
+
+impl Layout for W3c {
+    fn name(&self) -> &'static str {
+        "w3c"
+    }
+
+    fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
+        dialect.header.as_ref().filter(|header| header.separator == b' ')?.head(line)
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
+        Some(dialect.header.as_ref()?.entry(raw))
     }
 }
 
@@ -115,11 +330,12 @@ struct Cell {
 struct Cells<'a> {
     row: &'a [u8],
     at: Option<usize>,
+    separator: u8,
 }
 
 impl<'a> Cells<'a> {
-    fn of(row: &'a [u8]) -> Self {
-        Self { row, at: Some(0) }
+    fn of(row: &'a [u8], separator: u8) -> Self {
+        Self { row, at: Some(0), separator }
     }
 }
 
@@ -141,12 +357,12 @@ impl Iterator for Cells<'_> {
                     to += 2;
                     continue;
                 }
-                let after = memchr::memchr(b',', &row[to + 1..]).map(|more| to + 1 + more + 1);
-                self.at = after;
+                let after = memchr::memchr(self.separator, &row[to + 1..]);
+                self.at = after.map(|more| to + 1 + more + 1);
                 return Some(Cell { span: start + 1..to, quoted: true, open: false });
             }
         }
-        let end = memchr::memchr(b',', &row[start..]).map(|to| start + to);
+        let end = memchr::memchr(self.separator, &row[start..]).map(|to| start + to);
         self.at = end.map(|end| end + 1);
         let mut stop = end.unwrap_or(row.len());
         if end.is_none() && row[start..stop].ends_with(b"\r") {

@@ -4,17 +4,34 @@
 //! entry of this layout begins there, with its time and level: that is all the index needs.
 //! [`Layout::read`] reads a whole entry, and is asked only for entries that somebody looks at.
 //!
-//! To add a layout, write its file and put it into [`LAYOUTS`] at the place where it may be asked:
-//! the first that fits takes the line, so the more particular comes before the more general.
+//! What other programs put around a line is taken off first ([`wrap`]). To add a layout, write its file,
+//! put it into [`LAYOUTS`] and into the candidates of [`detect`]: the first that fits takes the line, so
+//! the more particular comes before the more general.
 
 mod access;
+pub(crate) mod colours;
+mod crash;
 pub(crate) mod csv;
 mod delimited;
-mod json;
+mod detect;
+mod dialect;
+mod dump;
+pub(crate) mod json;
+mod kernel;
+mod letter;
+mod marked;
+mod mobile;
+mod otlp;
 mod pairs;
+mod prefix;
+mod syslog;
 mod text;
+pub(crate) mod trace;
+pub(crate) mod wrap;
 
-use jiff::tz::TimeZone;
+pub use dialect::Dialect;
+pub(crate) use dump::belongs_to_dump;
+pub(crate) use text::level_of_second;
 
 use crate::entry::{Entry, Severity, Stamp};
 
@@ -25,8 +42,35 @@ pub(crate) struct Head {
     pub(crate) severity: Option<Severity>,
     /// The severity was worked out, not read.
     pub(crate) derived: bool,
-    /// A quote is open at the end of the line; the entry goes on until it is closed.
-    pub(crate) open: bool,
+    /// What goes on below the line.
+    pub(crate) open: Open,
+    pub(crate) join: Join,
+    /// The line holds several entries: [`Layout::heads`] tells them apart.
+    pub(crate) many: bool,
+    /// A request or a response is printed from here on.
+    pub(crate) dump: bool,
+}
+
+/// What is not finished at the end of a line.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Open {
+    #[default]
+    Nothing,
+    /// A quote; the entry goes on until it is closed.
+    Quote,
+    /// This many brackets of an object or a list; the entry goes on until they are closed.
+    Object(i32),
+}
+
+/// Whether a line that could be an entry of its own is one.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Join {
+    #[default]
+    No,
+    /// It belongs to the entry before, where there is one.
+    Before,
+    /// The next line belongs to it, and may hold its level and message.
+    After,
 }
 
 /// What lines that no layout takes mean after an entry.
@@ -53,15 +97,41 @@ pub(crate) trait Layout: Sync {
     /// are then shown as text.
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>>;
 
+    /// The heads of all entries on a line that holds several.
+    fn heads(&self, line: &[u8], dialect: &Dialect) -> Vec<Head> {
+        self.head(line, dialect).into_iter().collect()
+    }
+
+    /// Reads one of the entries of a line that holds several, counted from 0.
+    fn part<'a>(&self, raw: &'a [u8], dialect: &Dialect, _part: usize) -> Option<Entry<'a>> {
+        self.read(raw, dialect)
+    }
+
     /// What belongs to an entry of this layout beyond its first line.
     fn continues(&self) -> Continues {
         Continues::Never
     }
 }
 
-/// All layouts, in the order in which they are asked.
-static LAYOUTS: [&dyn Layout; 6] =
-    [&json::Json, &access::Access, &delimited::Delimited, &csv::Csv, &pairs::Pairs, &text::Text];
+/// All layouts. A layout's place is its number in the index.
+static LAYOUTS: [&dyn Layout; 16] = [
+    &json::Json,
+    &access::Access,
+    &delimited::Delimited,
+    &csv::Csv,
+    &pairs::Pairs,
+    &text::Text,
+    &text::Levelled,
+    &syslog::Syslog,
+    &letter::Letter,
+    &mobile::Mobile,
+    &kernel::Kernel,
+    &marked::Marked,
+    &csv::W3c,
+    &otlp::Otlp,
+    &dump::Dump,
+    &crash::Crash,
+];
 
 /// A layout's number in the index, or the mark of a line that no layout took.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -108,7 +178,7 @@ impl LayoutId {
         Self(bits)
     }
 
-    fn layout(self) -> Option<&'static dyn Layout> {
+    pub(crate) fn layout(self) -> Option<&'static dyn Layout> {
         LAYOUTS.get(usize::from(self.0)).copied()
     }
 
@@ -116,79 +186,22 @@ impl LayoutId {
         self.layout().map_or(Continues::Indented, Layout::continues)
     }
 
-    /// Reads an entry of this layout in full; one that isn't what it seemed is plain text.
-    pub(crate) fn read<'a>(self, raw: &'a [u8], dialect: &Dialect) -> Entry<'a> {
+    /// Reads one of the entries that a record holds, in full; one that isn't what it seemed is plain
+    /// text.
+    pub(crate) fn part<'a>(self, raw: &'a [u8], dialect: &Dialect, part: usize) -> Entry<'a> {
         self.layout()
-            .and_then(|layout| layout.read(raw, dialect))
-            .unwrap_or_else(|| Entry::plain(raw))
+            .and_then(|layout| layout.part(raw, dialect, part))
+            .unwrap_or_else(|| plain(raw))
     }
 }
 
-/// What has been learnt or set for one source, and does not change while it is read.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Dialect {
-    /// The zone of times that name none; `None` is UTC.
-    pub(crate) zone: Option<TimeZone>,
-    /// The only layout to be tried, where one is forced.
-    forced: Option<LayoutId>,
-    /// The header of a delimiter-separated file.
-    pub(crate) header: Option<csv::Header>,
-    /// Several programs write to the source in turn.
-    mixed: bool,
-}
-
-impl Dialect {
-    /// What is set for a source before anything is learnt from it.
-    #[must_use]
-    pub fn new(zone: Option<TimeZone>, forced: Option<LayoutId>) -> Self {
-        Self { zone, forced, ..Self::default() }
+/// An entry that no layout took: its text, and the error that a stack trace in it tells of.
+fn plain(raw: &[u8]) -> Entry<'_> {
+    let mut entry = Entry::plain(raw);
+    if entry.body.is_some() {
+        trace::describe(&mut entry, 0);
     }
-
-    /// Learns from the first bytes of a source what its lines don't say one by one.
-    pub(crate) fn learn(&self, beginning: &[u8]) -> Self {
-        let header = beginning
-            .split(|byte| *byte == b'\n')
-            .take(64)
-            .find_map(|line| csv::Header::read(crate::entry::trim_cr(line)));
-        let mut learnt = Self { header, ..self.clone() };
-        let mut met = beginning
-            .split(|byte| *byte == b'\n')
-            .filter_map(|line| learnt.detect(crate::entry::trim_cr(line)))
-            .map(|(layout, _)| layout);
-        let first = met.next();
-        learnt.mixed = met.take(256).any(|layout| Some(layout) != first);
-        learnt
-    }
-
-    /// Whether several programs write to the source in turn: then a line that no layout takes need not
-    /// belong to the entry before.
-    pub(crate) fn mixed(&self) -> bool {
-        self.mixed
-    }
-
-    /// Whether the line is the header of the columns, which is no entry.
-    pub(crate) fn is_header(&self, line: &[u8]) -> bool {
-        self.header.as_ref().is_some_and(|header| header.line == line)
-    }
-
-    /// Finds the layout that takes the line.
-    pub(crate) fn detect(&self, line: &[u8]) -> Option<(LayoutId, Head)> {
-        if let Some(forced) = self.forced {
-            let head = forced.layout()?.head(line, self)?;
-            return Some((forced, head));
-        }
-        let first = *line.first()?;
-        if first == b'{' {
-            return json::Json.head(line, self).map(|head| (LayoutId(0), head));
-        }
-        if first.is_ascii_whitespace() {
-            return None;
-        }
-        LAYOUTS.iter().enumerate().skip(1).find_map(|(at, layout)| {
-            let head = layout.head(line, self)?;
-            Some((LayoutId(u8::try_from(at).ok()?), head))
-        })
-    }
+    entry
 }
 
 #[cfg(test)]

@@ -101,6 +101,12 @@ pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
         }
         // Never closed: the quote is part of the value.
     }
+    if line.get(start) == Some(&b'\'')
+        && let Some(length) = memchr::memchr(b'\'', &line[start + 1..])
+        && matches!(line.get(start + length + 2), None | Some(b' ' | b','))
+    {
+        return Some(Pair { name, value: start + 1..start + 1 + length, end: start + length + 2 });
+    }
     let end = memchr::memchr(b' ', &line[start..]).map_or(line.len(), |to| start + to);
     Some(Pair { name, value: start..end, end })
 }
@@ -140,7 +146,10 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
         let found = pair(line, at).filter(|pair| !pair.value.is_empty());
         if let Some(mut pair) = found {
             if pair.end == pair.value.end {
-                let loose = |b: u8| matches!(b, b',' | b';' | b')' | b']' | b'}');
+                let opened = memchr::memchr2(b'(', b'[', &line[pair.value.clone()]).is_some();
+                let loose = |b: u8| {
+                    matches!(b, b',' | b';' | b'}' | b':') || !opened && matches!(b, b')' | b']')
+                };
                 while pair.value.len() > 1 && loose(line[pair.value.end - 1]) {
                     pair.value.end -= 1;
                 }

@@ -1,13 +1,23 @@
-//! Lines of text that begin with a time: level, thread, logger and message after it, and a stack trace
-//! or the rest of the message on the lines that follow.
+//! Lines of text that begin with a time, or with a level: thread, logger, place in the code and message
+//! after it, and a stack trace or the rest of the message on the lines that follow.
 
-use super::{Continues, Dialect, Head, Layout, pairs};
-use crate::entry::{Entry, Severity, Stamp, first_line};
+use std::ops::Range;
 
+use super::{
+    Continues, Dialect, Head, Join, Layout, json, pairs,
+    prefix::{self, Prefix},
+    trace,
+};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+
+/// Lines with a time.
 pub(super) struct Text;
 
-/// Words before the message that may be a level, a thread, a process or a logger.
-const PREFIX_WORDS: usize = 7;
+/// Lines without one that say their level first.
+pub(super) struct Levelled;
+
+/// Blanks before an entry; deeper is a continuation.
+const INDENT: usize = 2;
 
 impl Layout for Text {
     fn name(&self) -> &'static str {
@@ -15,40 +25,22 @@ impl Layout for Text {
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let (stamp, at) = leading_time(line)?;
-        let prefix = Prefix::of(line, at);
-        Some(Head {
-            stamp: Some(stamp),
-            severity: prefix.level.and_then(|(_, severity)| severity),
-            ..Head::default()
-        })
+        let prefix = timed(line)?;
+        let join = joins(line, &prefix);
+        let level = prefix.level.map(|(_, severity)| severity);
+        let dump = super::dump::opens(&line[prefix.message.min(line.len())..]);
+        Some(Head { stamp: prefix.stamp, severity: level, join, dump, ..Head::default() })
     }
 
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
-        let (line, rest) = first_line(raw);
-        let (stamp, at) = leading_time(line)?;
-        let prefix = Prefix::of(line, at);
-        let mut entry = Entry::empty(raw);
-        entry.stamp = Some(stamp);
-        if let Some(((from, to), severity)) = prefix.level {
-            entry.severity = severity;
-            entry.level_raw = Some(String::from_utf8_lossy(&line[from..to]));
-        }
-        if let Some((from, to)) = prefix.thread {
-            entry.take_bytes("thread", from..to);
-        }
-        if let Some((from, to)) = prefix.logger {
-            entry.logger = Some(String::from_utf8_lossy(&line[from..to]));
-        }
-        for (from, to) in prefix.brackets {
-            pairs::in_text(&mut entry, from..to);
-        }
-        entry.message = String::from_utf8_lossy(&line[prefix.message..]);
-        pairs::in_text(&mut entry, prefix.message..line.len());
-        if !rest.is_empty() {
-            entry.body = Some(String::from_utf8_lossy(rest));
-        }
-        Some(entry)
+        let (line, _) = first_line(raw);
+        let mut prefix = timed(line)?;
+        let second = second_line(raw, &mut prefix);
+        let entry = fill(raw, prefix);
+        Some(match second {
+            Some(message) => with_second(entry, message),
+            None => entry,
+        })
     }
 
     fn continues(&self) -> Continues {
@@ -56,110 +48,382 @@ impl Layout for Text {
     }
 }
 
-/// The time that a line begins with, in brackets or not, and where it ends.
-fn leading_time(line: &[u8]) -> Option<(Stamp, usize)> {
-    let bracket = usize::from(line.first() == Some(&b'['));
-    let (stamp, taken) =
-        Stamp::iso(line.get(bracket..)?).or_else(|| Stamp::access(&line[bracket..]))?;
-    let mut at = bracket + taken;
-    match line.get(at) {
-        Some(b']') if bracket == 1 => at += 1,
-        Some(b' ' | b'\t' | b':') | None => {}
-        Some(_) => return None,
+impl Layout for Levelled {
+    fn name(&self) -> &'static str {
+        "levelled"
     }
-    Some((stamp, at))
-}
 
-type Place = (usize, usize);
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        let prefix = levelled(line)?;
+        let level = prefix.level.map(|(_, severity)| severity);
+        Some(Head { severity: level, ..Head::default() })
+    }
 
-/// What stands between the time and the message.
-#[derive(Default)]
-struct Prefix {
-    level: Option<(Place, Option<Severity>)>,
-    thread: Option<Place>,
-    brackets: Vec<Place>,
-    logger: Option<Place>,
-    message: usize,
-}
-
-impl Prefix {
-    fn of(line: &[u8], at: usize) -> Self {
-        let mut found = Self::default();
-        let mut at = skip_separators(line, at);
-        for _ in 0..PREFIX_WORDS {
-            let Some((from, to, next)) = word(line, at) else {
-                break;
-            };
-            let bytes = &line[from..to];
-            let bare = bytes.strip_suffix(b":").unwrap_or(bytes);
-            let end = from + bare.len();
-            if found.level.is_none()
-                && bare.len() > 1
-                && let Some(severity) = Severity::from_word(bare)
-            {
-                found.level = Some(((from, end), Some(severity)));
-            } else if from > at {
-                // In brackets: pairs, or the name of a thread.
-                if bytes.contains(&b'=') {
-                    found.brackets.push((from, to));
-                } else if found.thread.is_none() {
-                    found.thread = Some((from, to));
-                } else {
-                    break;
-                }
-            } else if found.logger.is_none() && is_name(bare) && ends_logger(line, bytes, next) {
-                found.logger = Some((from, end));
-                at = skip_separators(line, next);
-                break;
-            } else {
-                break;
-            }
-            at = skip_separators(line, next);
+    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+        let (line, rest) = first_line(raw);
+        let prefix = levelled(line)?;
+        let mut entry = fill(raw, prefix);
+        // The number behind a category is that of the event.
+        if let Some(logger) = entry.logger.as_deref()
+            && memchr::memmem::find(line, format!("{logger}[").as_bytes()).is_some()
+            && let Some(field) = entry.fields.iter_mut().find(|field| field.name == "pid")
+        {
+            field.name = "event_id".into();
         }
-        found.message = at;
-        found
+        // `info: Some.Category[14]`, and the message on the next lines.
+        if let Some((category, event)) = category(line)
+            && !rest.is_empty()
+        {
+            entry.logger = Some(String::from_utf8_lossy(&line[category]));
+            if !entry.fields.iter().any(|field| field.name == "event_id") {
+                entry.take_bytes("event_id", event);
+            }
+            let body = String::from_utf8_lossy(rest);
+            let mut lines = body.lines().filter(|line| !line.trim_start().starts_with("=> "));
+            entry.message = lines.next().unwrap_or_default().trim_start().to_owned().into();
+            let more: Vec<&str> = lines.map(|l| l.strip_prefix("      ").unwrap_or(l)).collect();
+            entry.body = (!more.is_empty()).then(|| more.join("\n").into());
+        }
+        Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Indented
     }
 }
 
-/// The word at `at`, its brackets left out: from, to, and where the next begins.
-fn word(line: &[u8], at: usize) -> Option<(usize, usize, usize)> {
-    let rest = line.get(at..)?;
-    if rest.is_empty() {
+/// The prefix of a line that has a time in it.
+fn timed(line: &[u8]) -> Option<Prefix> {
+    let at = indent(line)?;
+    let first = *line.get(at)?;
+    if !(first.is_ascii_alphanumeric() || matches!(first, b'[' | b'<' | b'(')) {
         return None;
     }
-    if rest[0] == b'[' {
-        let close = memchr::memchr(b']', rest.get(..rest.len().min(120))?)?;
-        return Some((at + 1, at + close, at + close + 1));
-    }
-    let length = memchr::memchr2(b' ', b'\t', rest).unwrap_or(rest.len());
-    Some((at, at + length, at + length))
-}
-
-fn is_name(word: &[u8]) -> bool {
-    !word.is_empty()
-        && word.len() <= 100
-        && (word[0].is_ascii_alphabetic() || word[0] == b'_')
-        && word.iter().all(|b| {
-            b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'$' | b':' | b'-' | b'/')
-        })
-}
-
-/// A logger ends with a colon, or a lone dash or colon stands behind it.
-fn ends_logger(line: &[u8], word: &[u8], next: usize) -> bool {
-    let behind = &line[next.min(line.len())..];
-    word.ends_with(b":")
-        || [&b" - "[..], b" : ", b" -- "].iter().any(|mark| behind.starts_with(mark))
-}
-
-/// Skips spaces and lone separators such as `-`, `|` and `:`.
-fn skip_separators(line: &[u8], mut at: usize) -> usize {
-    loop {
-        at = pairs::skip_spaces(line, at);
-        let rest = &line[at.min(line.len())..];
-        let mark = rest.iter().take_while(|b| matches!(b, b'-' | b':' | b'|')).count();
-        if mark == 0 || mark > 3 || !matches!(rest.get(mark), Some(b' ')) {
-            return at.min(line.len());
+    let mut prefix = None;
+    // Seconds since 1970 with a fraction, a form that elsewhere is just a number.
+    if first.is_ascii_digit() && line.get(at + 10) == Some(&b'.') {
+        let length = memchr::memchr2(b' ', b'\t', &line[at..]).unwrap_or(line.len() - at);
+        if let Some(stamp) = Stamp::epoch(&line[at..at + length]) {
+            let mut rest = Prefix::of(line, at + length);
+            rest.stamp = Some(stamp);
+            prefix = Some(rest);
         }
-        at += mark;
     }
+    let prefix = prefix.unwrap_or_else(|| Prefix::of(line, at));
+    // A line that is indented must say more than a time to be an entry.
+    (prefix.stamp.is_some() && (at == 0 || prefix.level.is_some())).then_some(prefix)
+}
+
+/// The prefix of a line that begins with a level.
+fn levelled(line: &[u8]) -> Option<Prefix> {
+    let at = indent(line)?;
+    let first = *line.get(at)?;
+    if !(first.is_ascii_alphabetic() || first == b'[') {
+        return None;
+    }
+    let prefix = Prefix::of(line, at);
+    let (span, _) = prefix.level.as_ref()?;
+    let word = &line[span.clone()];
+    let leads = span.start <= at + 1
+        || prefix.logger.as_ref().is_some_and(|logger| logger.start <= at + 1)
+        || line[at] == b'[' && span.end < prefix.message;
+    let usual = word.len() > 2
+        && !matches!(
+            word,
+            b"LOG"
+                | b"ALL"
+                | b"NOTE"
+                | b"HTTP"
+                | b"SYSTEM"
+                | b"DEFAULT"
+                | b"STATEMENT"
+                | b"SUCCESS"
+                | b"FAILED"
+                | b"FAIL"
+                | b"FAILURE"
+                | b"log"
+                | b"note"
+                | b"system"
+                | b"default"
+                | b"statement"
+                | b"all"
+                | b"http"
+        );
+    let marked = matches!(line.get(span.end), Some(b':' | b']' | b'['));
+    let marked = marked && at == 0 && !matches!(word, b"note" | b"log" | b"default" | b"system");
+    (leads && span.end <= prefix.message && (usual || marked)).then_some(prefix)
+}
+
+fn indent(line: &[u8]) -> Option<usize> {
+    let at = line.iter().take(INDENT + 1).take_while(|b| **b == b' ').count();
+    (at <= INDENT).then_some(at)
+}
+
+/// Whether a line belongs to the one before in spite of its prefix, or waits for the next.
+fn joins(line: &[u8], prefix: &Prefix) -> Join {
+    let message = &line[prefix.message.min(line.len())..];
+    if prefix.level.is_none() {
+        if part_of(message).is_some() {
+            return Join::Before;
+        }
+        // A class and a method and nothing else: the level and the message stand on the next line.
+        let mut words = message.split(|b| *b == b' ');
+        if let (Some(class), Some(method), None) = (words.next(), words.next(), words.next())
+            && super::prefix::is_path(class)
+            && super::prefix::is_name(method)
+        {
+            return Join::After;
+        }
+    }
+    Join::No
+}
+
+/// What a database writes behind an error, and under which name it is kept.
+const PARTS: [(&[u8], &str); 6] = [
+    (b"DETAIL:  ", "detail"),
+    (b"HINT:  ", "hint"),
+    (b"STATEMENT:  ", "statement"),
+    (b"CONTEXT:  ", "context"),
+    (b"QUERY:  ", "query"),
+    (b"LOCATION:  ", "location"),
+];
+
+/// The part of an error that a message begins with, maybe behind one word: its name and where it begins.
+fn part_of(message: &[u8]) -> Option<(&'static str, usize)> {
+    let word = memchr::memchr(b' ', message).map_or(0, |at| at + 1);
+    [0, word].into_iter().find_map(|at| {
+        let (mark, name) = PARTS.iter().find(|(mark, _)| message[at..].starts_with(mark))?;
+        Some((*name, at + mark.len()))
+    })
+}
+
+/// The level and the message of an entry whose first line holds only where it comes from.
+fn second_line(raw: &[u8], prefix: &mut Prefix) -> Option<Range<usize>> {
+    let (line, rest) = first_line(raw);
+    if rest.is_empty() || joins(line, prefix) != Join::After {
+        return None;
+    }
+    let start = raw.len() - rest.len();
+    let (second, _) = first_line(rest);
+    let colon = memchr::memchr(b':', second)?;
+    let severity = Severity::from_word(&second[..colon])?;
+    prefix.level = Some((start..start + colon, severity));
+    let message = &line[prefix.message..];
+    let class = message.iter().position(|b| *b == b' ')?;
+    prefix.logger = Some(prefix.message..prefix.message + class);
+    prefix.function = Some(prefix.message + class + 1..line.len());
+    let from = start + colon + 1;
+    let blank = usize::from(raw.get(from) == Some(&b' '));
+    Some(from + blank..start + second.len())
+}
+
+fn with_second<'a>(mut entry: Entry<'a>, message: Range<usize>) -> Entry<'a> {
+    let raw = entry.raw;
+    entry.message = String::from_utf8_lossy(&raw[message.clone()]);
+    let rest = first_line(&raw[message.end..]).1;
+    entry.body = (!rest.is_empty()).then(|| String::from_utf8_lossy(rest));
+    entry
+}
+
+/// The level of a second line, for the index.
+pub(crate) fn level_of_second(line: &[u8]) -> Option<Severity> {
+    let colon = memchr::memchr(b':', line.get(..line.len().min(16))?)?;
+    Severity::from_word(&line[..colon])
+}
+
+/// Fills an entry from its prefix and what follows it.
+fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
+    let (line, rest) = first_line(raw);
+    let mut entry = Entry::empty(raw);
+    entry.stamp = prefix.stamp;
+    if let Some((span, severity)) = prefix.level {
+        entry.severity = Some(severity);
+        entry.level_raw = Some(String::from_utf8_lossy(&raw[span]));
+    }
+    if let Some(span) = prefix.logger {
+        match memchr::memchr(b'@', &line[span.clone()]) {
+            // A database's user and database.
+            Some(at) if at > 0 => {
+                entry.take_bytes("user", span.start..span.start + at);
+                entry.take_bytes("database", span.start + at + 1..span.end);
+            }
+            _ => entry.logger = Some(String::from_utf8_lossy(&line[span])),
+        }
+    }
+    let named = [
+        ("thread", prefix.thread),
+        ("pid", prefix.pid),
+        ("tid", prefix.tid),
+        ("function", prefix.function),
+        ("caller", prefix.caller),
+    ];
+    for (name, span) in named {
+        if let Some(span) = span {
+            let value = Value::untyped(&raw[span.clone()]);
+            entry.fields.push(Field::new(name, value, span));
+        }
+    }
+    for span in prefix.groups {
+        group(&mut entry, line, span);
+    }
+    message(&mut entry, prefix.message.min(line.len())..line.len());
+    if !rest.is_empty() {
+        entry.body = Some(String::from_utf8_lossy(rest));
+        parts(&mut entry);
+        trace::describe(&mut entry, raw.len() - rest.len());
+        super::dump::describe(&mut entry, raw.len() - rest.len());
+    }
+    entry
+}
+
+/// A bracketed group: pairs, or ids.
+fn group<'a>(entry: &mut Entry<'a>, line: &'a [u8], span: Range<usize>) {
+    let text = &line[span.clone()];
+    if text.contains(&b'=') {
+        pairs::in_text(entry, span);
+        return;
+    }
+    if ids::has_id_form(text) {
+        entry
+            .fields
+            .push(Field { role: Role::Id("id"), ..Field::new("id", Value::untyped(text), span) });
+        return;
+    }
+    // `app,trace,span`
+    let mut at = span.start;
+    let mut kinds = ["trace_id", "span_id"].into_iter();
+    for part in text.split(|b| *b == b',') {
+        let place = at..at + part.len();
+        at = place.end + 1;
+        if ids::has_id_form(part)
+            && let Some(kind) = kinds.next()
+        {
+            let field = Field::new(kind, Value::untyped(part), place);
+            entry.fields.push(Field { role: Role::Id(kind), ..field });
+        }
+    }
+    if prefix::is_code(text) {
+        entry.fields.push(Field::new("code", Value::untyped(text), span));
+    } else if prefix::is_uptime(text) {
+        entry.fields.push(Field::new("uptime", Value::untyped(text), span));
+    } else if prefix::is_label(text) {
+        let colon = memchr::memchr(b':', text).unwrap_or(0);
+        let name = String::from_utf8_lossy(&text[..colon]);
+        let value = span.start + colon + 1..span.end;
+        entry.fields.push(Field::new(name, Value::untyped(&text[colon + 1..]), value));
+    } else if prefix::is_name(text) {
+        entry.fields.push(Field::new("app", Value::untyped(text), span));
+    }
+}
+
+/// The message, and the fields in it: pairs, a JSON object at its end, and `, name: value` at the end of
+/// a server's error.
+pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
+    let line = &entry.raw[..span.end];
+    let text = &line[span.clone()];
+    let mut end = span.end;
+    if let Some(client) = memchr::memmem::find(text, b", client: ") {
+        end = span.start + client;
+        named_tail(entry, end..span.end);
+    }
+    if entry.logger.is_none()
+        && let Some(open) = logger_behind(&line[span.start..end])
+    {
+        entry.logger = Some(String::from_utf8_lossy(&entry.raw[span.start + open + 2..end - 1]));
+        end = span.start + open;
+    }
+    entry.message = String::from_utf8_lossy(&entry.raw[span.start..end]);
+    let object = json_tail(text).map(|at| span.start + at);
+    pairs::in_text(entry, span.start..object.unwrap_or(end));
+    if let Some(at) = object {
+        json::members_of(entry, at..span.end);
+    }
+}
+
+/// ` (harbour.server.Berths)` at the end of a message: where it begins.
+fn logger_behind(text: &[u8]) -> Option<usize> {
+    let inside = text.strip_suffix(b")")?;
+    let open = memchr::memmem::rfind(inside, b" (")?;
+    let name = &inside[open + 2..];
+    let parts = name.split(|b| *b == b'.').count();
+    let plain = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'$');
+    let fits = parts >= 2 && name.iter().all(plain) && name.iter().any(u8::is_ascii_uppercase);
+    (fits
+        && name.split(|b| *b == b'.').all(|part| part.first().is_some_and(u8::is_ascii_alphabetic)))
+    .then_some(open)
+}
+
+/// Where a JSON object begins that takes the rest of the text, or all but an empty list behind it.
+fn json_tail(text: &[u8]) -> Option<usize> {
+    let trimmed = text.trim_ascii_end();
+    let trimmed = trimmed.strip_suffix(b" []").unwrap_or(trimmed);
+    if trimmed.last() != Some(&b'}') {
+        return None;
+    }
+    memchr::memchr_iter(b'{', trimmed).take(4).find(|at| {
+        matches!(trimmed.get(at + 1), Some(b'"' | b' ')) && json::is_object(&trimmed[*at..])
+    })
+}
+
+/// `, client: 10.0.0.1, server: ferries, request: "GET / HTTP/1.1"`
+fn named_tail(entry: &mut Entry<'_>, span: Range<usize>) {
+    let raw = entry.raw;
+    let mut at = span.start;
+    while at < span.end {
+        let rest = &raw[at..span.end];
+        let Some(name) = rest.strip_prefix(b", ") else { return };
+        let Some(colon) = memchr::memmem::find(name, b": ") else { return };
+        let name = &name[..colon];
+        let start = at + 2 + colon + 2;
+        let value = &raw[start..span.end];
+        let place = if value.first() == Some(&b'"') {
+            let Some(close) = memchr::memchr(b'"', &value[1..]) else { return };
+            at = start + close + 2;
+            start + 1..start + 1 + close
+        } else {
+            let length = memchr::memmem::find(value, b", ").unwrap_or(value.len());
+            at = start + length;
+            start..at
+        };
+        entry.take_bytes(String::from_utf8_lossy(name), place);
+    }
+}
+
+/// The detail, hint and statement of a database's message become fields.
+fn parts(entry: &mut Entry<'_>) {
+    let raw = entry.raw;
+    let Some(mut at) = memchr::memchr(b'\n', raw) else { return };
+    let mut open: Option<(&str, usize)> = None;
+    while at < raw.len() {
+        let start = at + 1;
+        let end =
+            memchr::memchr(b'\n', &raw[start.min(raw.len())..]).map_or(raw.len(), |to| start + to);
+        let line = &raw[start.min(end)..end];
+        let found = timed(line).and_then(|prefix| {
+            let (name, from) = part_of(&line[prefix.message.min(line.len())..])?;
+            Some((name, start + prefix.message + from))
+        });
+        if let Some(next) = found {
+            if let Some((name, from)) = open.replace(next) {
+                entry.take_bytes(name, from..at.max(from));
+            }
+        }
+        at = end;
+    }
+    if let Some((name, from)) = open {
+        entry.take_bytes(name, from..raw.len());
+    }
+}
+
+/// `info: Some.Category[14]`: the places of the category and of the event's number.
+fn category(line: &[u8]) -> Option<(Range<usize>, Range<usize>)> {
+    let colon = memchr::memchr(b':', line)?;
+    let name = line.get(colon + 2..)?.strip_suffix(b"]")?;
+    let open = memchr::memrchr(b'[', name)?;
+    let event = &name[open + 1..];
+    let fits = super::prefix::is_name(&name[..open])
+        && !event.is_empty()
+        && event.iter().all(u8::is_ascii_digit);
+    let start = colon + 2;
+    fits.then(|| (start..start + open, start + open + 1..start + name.len()))
 }

@@ -1,24 +1,17 @@
 //! The state machine that turns lines into columns of the index.
 
+use std::borrow::Cow;
+
+use super::carry::{Carry, Pieces, Pretty};
 use crate::{
     entry::trim_cr,
-    layout::{Continues, Dialect, Head, LayoutId, csv},
+    layout::{
+        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json, trace,
+        wrap::{self, Peeled},
+    },
     limits,
-    store::{Columns, NO_TIME},
+    store::{Columns, Flags, NO_TIME},
 };
-
-/// What the lines so far mean for the next.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Carry {
-    /// The time that an entry without one takes.
-    time: Option<i64>,
-    /// The entry that the line before belongs to, and which lines it takes next.
-    adjacent: Option<(usize, Continues)>,
-    /// The last entry that may own a stack trace, and the lines since.
-    accepting: Option<(usize, u32)>,
-    /// A quote of the adjacent entry is open.
-    quoted: bool,
-}
 
 /// A run of bytes with the entries in it: a block to be.
 #[derive(Debug)]
@@ -70,7 +63,8 @@ impl<'d> Cutter<'d> {
         self.lines_from(bytes, base);
         // Too few lines to tell that no stack trace from further up goes on behind them.
         if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES)
-            && self.carry.accepting.is_none()
+            && self.carry.lanes.is_empty()
+            && !self.carry.busy()
         {
             self.start = Start::Unknown;
             self.lead = bytes.len() as u64;
@@ -78,12 +72,18 @@ impl<'d> Cutter<'d> {
     }
 
     fn lines_from(&mut self, bytes: &[u8], base: u64) {
+        let coloured = memchr::memchr2(0x1b, 0, bytes).is_some();
         let mut at = 0;
         while at < bytes.len() {
             let mut end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |to| at + to);
             let line = &bytes[at..end];
             let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));
-            if self.line(line, base + at as u64) == Quote::Open {
+            let quote = if coloured && colours::is_coloured(line) {
+                self.line(&colours::strip(line), base + at as u64)
+            } else {
+                self.line(line, base + at as u64)
+            };
+            if quote == Quote::Open {
                 match csv::closing(bytes, end, limits::QUOTED_LINES) {
                     Some(close) => {
                         self.lines += memchr::memchr_iter(b'\n', &bytes[end..close]).count() as u64;
@@ -117,34 +117,283 @@ impl<'d> Cutter<'d> {
             self.carry.quoted = !odd;
             return Quote::Closed;
         }
-        if let Some((_, since)) = &mut self.carry.accepting {
-            *since += 1;
+        if let Some(quote) = self.object_line(line) {
+            return quote;
         }
+        self.carry.count();
         if let Start::Entered { lines } = &mut self.start {
             *lines += 1;
         }
-        if line.iter().all(u8::is_ascii_whitespace) {
+        if line.first().is_none_or(u8::is_ascii_whitespace)
+            && line.iter().all(u8::is_ascii_whitespace)
+        {
             if self.part().columns.is_empty() && self.start != Start::Unknown {
                 self.furniture(at);
             }
             return Quote::Closed;
         }
-        if self.dialect.is_header(line) {
+        if self.dialect.is_furniture(line) {
             if self.start != Start::Unknown {
                 self.furniture(at);
             }
-            self.carry.adjacent = None;
+            self.carry.current = None;
             return Quote::Closed;
         }
-        match self.dialect.detect(line) {
+        if let Some(owner) = self.carry.awaits.take() {
+            if let Some(severity) = crate::layout::level_of_second(line) {
+                self.part().columns.set_severity(owner, severity);
+                return Quote::Closed;
+            }
+            // The message of a crash may look like anything, but an entry with a time of its own.
+            if self.dialect.detect(line).is_none_or(|(_, head)| head.stamp.is_none()) {
+                return Quote::Closed;
+            }
+        }
+        match wrap::peel(line, self.dialect) {
+            Some(peeled) => self.wrapped(line, &peeled, at),
+            None => self.bare(line, at),
+        }
+    }
+
+    /// A line without a wrapper.
+    fn bare(&mut self, line: &[u8], at: u64) -> Quote {
+        let (listed, many) = self.element(line);
+        let found = self.dialect.detect(listed);
+        if let Some(owner) = self.carry.dump.filter(|owner| self.carry.current == Some(*owner))
+            && found.is_none_or(|(_, head)| head.stamp.is_none() && head.severity.is_none())
+            && crate::layout::belongs_to_dump(listed)
+        {
+            self.extend(owner, at);
+            return Quote::Closed;
+        }
+        match found {
+            Some((_, head)) if head.join == Join::Before && self.carry.current.is_some() => {
+                Quote::Closed
+            }
+            Some((_, head)) if head.join == Join::Before && self.start == Start::Unknown => {
+                Quote::Closed
+            }
+            Some((layout, head)) if head.many => {
+                let heads = layout.layout().map(|l| l.heads(many, self.dialect));
+                for head in heads.unwrap_or_default() {
+                    self.begin(at, layout, head, 0, Flags::default());
+                }
+                Quote::Closed
+            }
             Some((layout, head)) => {
-                self.begin(at, layout, head);
-                if head.open { Quote::Open } else { Quote::Closed }
+                let index = self.begin(at, layout, head, 0, Flags::default());
+                self.opened(index, &head, listed)
             }
             None => {
                 self.loose(line, at);
                 Quote::Closed
             }
+        }
+    }
+
+    /// An element of a list that fills the source, its indentation and its comma left out.
+    fn element<'l>(&self, line: &'l [u8]) -> (&'l [u8], &'l [u8]) {
+        let Some(blanks) = self.dialect.list else { return (line, line) };
+        let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
+        if lead != blanks || line.get(lead) != Some(&b'{') {
+            return (line, line);
+        }
+        let bare = &line[lead..];
+        (bare.strip_suffix(b",").filter(|line| line.ends_with(b"}")).unwrap_or(bare), line)
+    }
+
+    /// Remembers what an entry leaves open at the end of its first line.
+    fn opened(&mut self, index: usize, head: &Head, line: &[u8]) -> Quote {
+        if head.join == Join::After {
+            self.carry.awaits = Some(index);
+        }
+        if head.dump {
+            self.carry.dump = Some(index);
+        }
+        match head.open {
+            Open::Nothing => Quote::Closed,
+            Open::Quote => Quote::Open,
+            Open::Object(depth) => {
+                let mut text = line.to_vec();
+                text.push(b'\n');
+                self.carry.object = Some(Pretty { owner: index, depth, text });
+                Quote::Closed
+            }
+        }
+    }
+
+    /// A line while an object is open: takes it in, or gives the object up.
+    fn object_line(&mut self, line: &[u8]) -> Option<Quote> {
+        let object = self.carry.object.as_mut()?;
+        let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
+        let anew = line.get(lead) == Some(&b'{') && lead <= self.dialect.list.unwrap_or(0);
+        let depth = json::brackets(line).filter(|_| !anew);
+        let room = object.text.len() + line.len() <= limits::OBJECT_BYTES;
+        let Some(depth) = depth.filter(|_| room) else {
+            let owner = object.owner;
+            self.carry.object = None;
+            let part = self.part();
+            part.columns.set_layout(owner, LayoutId::PLAIN);
+            self.carry.enter(0, owner, Continues::Indented);
+            return None;
+        };
+        object.text.extend_from_slice(line);
+        object.text.push(b'\n');
+        object.depth += depth;
+        if object.depth > 0 {
+            return Some(Quote::Closed);
+        }
+        let object = self.carry.object.take()?;
+        let text = object.text.trim_ascii();
+        let text = text.strip_suffix(b",").unwrap_or(text);
+        let found = self.dialect.detect(text).filter(|(_, head)| head.open == Open::Nothing);
+        self.fill(object.owner, found, None);
+        Some(Quote::Closed)
+    }
+
+    /// Gives an entry what became known of it after it had begun.
+    fn fill(
+        &mut self,
+        owner: usize,
+        found: Option<(LayoutId, Head)>,
+        stamp: Option<crate::entry::Stamp>,
+    ) {
+        let (layout, head) = found.unwrap_or((LayoutId::PLAIN, Head::default()));
+        let time = head.stamp.or(stamp).map(|stamp| stamp.nanos(&self.dialect.clock));
+        if time.is_some() {
+            self.carry.time = time;
+        }
+        let columns = &mut self.part().columns;
+        columns.set_layout(owner, layout);
+        if let Some(time) = time {
+            columns.set_time(owner, time);
+        }
+        if let Some(severity) = head.severity {
+            columns.set_severity(owner, severity);
+        }
+    }
+
+    /// A line in a wrapper.
+    fn wrapped(&mut self, line: &[u8], peeled: &Peeled<'_>, at: u64) -> Quote {
+        let inner: Cow<'_, [u8]> = if colours::is_coloured(&peeled.inner) {
+            Cow::Owned(colours::strip(&peeled.inner).into_owned())
+        } else {
+            Cow::Borrowed(&peeled.inner)
+        };
+        let flags = Flags { wrapped: true, ..Flags::default() };
+        if self.piece(&inner, peeled, at) {
+            return Quote::Closed;
+        }
+        let found = if inner.is_empty() { None } else { self.dialect.detect(&inner) };
+        if let Some((layout, mut head)) = found
+            && (!peeled.soft || layout.understood())
+        {
+            let mut clock = None;
+            if let (Some(outer), Some(own)) = (peeled.stamp, head.stamp)
+                && own.missing != crate::entry::Missing::Nothing
+            {
+                clock = Some(outer.nanos(&self.dialect.clock));
+            }
+            head.stamp = head.stamp.or(peeled.stamp);
+            head.severity = head.severity.or(peeled.severity);
+            if head.join == Join::Before
+                && let Some(lane) = self.carry.lane(peeled.lane)
+            {
+                let owner = lane.owner;
+                self.extend(owner, at);
+                return Quote::Closed;
+            }
+            if head.many {
+                for mut part in
+                    layout.layout().map(|l| l.heads(&inner, self.dialect)).unwrap_or_default()
+                {
+                    part.stamp = part.stamp.or(peeled.stamp);
+                    self.begin_dated(at, layout, part, peeled.lane, flags, clock);
+                }
+            } else {
+                self.begin_dated(at, layout, head, peeled.lane, flags, clock);
+            }
+            return Quote::Closed;
+        }
+        let continuation = inner.is_empty() || trace::is_continuation(&inner);
+        match self.carry.lane(peeled.lane) {
+            Some(lane)
+                if continuation && lane.continues != Continues::Never
+                    || lane.continues == Continues::Always && !self.dialect.mixed() =>
+            {
+                let owner = lane.owner;
+                self.extend(owner, at);
+                return Quote::Closed;
+            }
+            _ => {}
+        }
+        if self.start == Start::Unknown && !peeled.soft {
+            return Quote::Closed;
+        }
+        if continuation && self.carry.lane(peeled.lane).is_none() && self.give_back() {
+            return Quote::Closed;
+        }
+        if peeled.soft {
+            return self.bare(line, at);
+        }
+        if inner.is_empty() {
+            self.furniture(at);
+            self.carry.current = None;
+            return Quote::Closed;
+        }
+        let head = Head { stamp: peeled.stamp, severity: peeled.severity, ..Head::default() };
+        self.begin(at, LayoutId::PLAIN, head, peeled.lane, flags);
+        Quote::Closed
+    }
+
+    /// A piece of a line: says whether it was taken in.
+    fn piece(&mut self, inner: &[u8], peeled: &Peeled<'_>, at: u64) -> bool {
+        let known = self.carry.pieces.iter().position(|pieces| pieces.lane == peeled.lane);
+        match (known, peeled.partial) {
+            (None, false) => false,
+            (None, true) => {
+                if self.start == Start::Unknown
+                    && self.dialect.detect(inner).is_none()
+                    && inner.first() != Some(&b'{')
+                {
+                    return true;
+                }
+                let head = Head { stamp: peeled.stamp, ..Head::default() };
+                let flags = Flags { wrapped: true, ..Flags::default() };
+                let owner = self.begin(at, LayoutId::PLAIN, head, peeled.lane, flags);
+                let text = inner.to_vec();
+                self.carry.pieces.push(Pieces { lane: peeled.lane, owner, text });
+                true
+            }
+            (Some(known), partial) => {
+                let pieces = &mut self.carry.pieces[known];
+                let owner = pieces.owner;
+                if pieces.text.len() + inner.len() <= limits::LINE_HELD_BYTES {
+                    pieces.text.extend_from_slice(inner);
+                }
+                self.extend(owner, at);
+                if !partial {
+                    let pieces = self.carry.pieces.swap_remove(known);
+                    let found = self.dialect.detect(&pieces.text);
+                    let layout = found.map_or(LayoutId::PLAIN, |(layout, _)| layout);
+                    self.fill(owner, found, peeled.stamp);
+                    self.carry.enter(pieces.lane, owner, layout.continues());
+                }
+                true
+            }
+        }
+    }
+
+    /// Adds a line to an entry that other lines may have come between.
+    fn extend(&mut self, owner: usize, at: u64) {
+        if self.carry.current != Some(owner) {
+            let part = self.part();
+            let start = offset_in(part, at);
+            part.columns.push_extra(start, Some(owner));
+            self.carry.current = Some(owner);
+        }
+        if let Some(lane) = self.carry.lanes.iter_mut().find(|lane| lane.owner == owner) {
+            lane.since = 0;
         }
     }
 
@@ -157,68 +406,97 @@ impl<'d> Cutter<'d> {
 
     /// A line that no layout takes: it continues an entry, or it is one of its own.
     fn loose(&mut self, line: &[u8], at: u64) {
-        let continuation = super::is_continuation(line);
-        match self.carry.adjacent {
-            Some((_, Continues::Always)) if !self.dialect.mixed() => return,
-            Some((_, Continues::Always | Continues::Indented)) if continuation => return,
-            _ => {}
-        }
-        if self.start == Start::Unknown {
-            return;
-        }
-        if super::is_trace(line) {
-            match self.carry.accepting {
-                Some((owner, since)) if since <= limits::TORN_LINES => {
-                    let part = self.part();
-                    let start = offset_in(part, at);
-                    part.columns.push_extra(start, Some(owner));
-                    self.carry.adjacent = Some((owner, Continues::Indented));
-                    self.carry.accepting = Some((owner, 0));
-                    return;
-                }
-                None if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES) =>
-                {
-                    // It belongs to an entry before this cutter's first: so does all up to here.
-                    self.start = Start::Unknown;
-                    self.carry = Carry::default();
-                    self.parts.truncate(1);
-                    self.parts[0] = Part::at(self.parts[0].offset, 0);
-                    return;
+        let continuation = trace::is_continuation(line);
+        if let Some(owner) = self.carry.current {
+            let continues = self.carry.lane(0).filter(|lane| lane.owner == owner);
+            match continues.map(|lane| lane.continues) {
+                Some(Continues::Always) if !self.dialect.mixed() => return self.extend(owner, at),
+                Some(Continues::Always | Continues::Indented) if continuation => {
+                    return self.extend(owner, at);
                 }
                 _ => {}
             }
         }
-        self.begin(at, LayoutId::PLAIN, Head::default());
+        if self.start == Start::Unknown {
+            return;
+        }
+        if trace::is_trace(line) {
+            if let Some(owner) = self.carry.accepting(0) {
+                return self.extend(owner, at);
+            }
+            if self.carry.lane(0).is_none() && self.give_back() {
+                return;
+            }
+        }
+        self.begin(at, LayoutId::PLAIN, Head::default(), 0, Flags::default());
     }
 
-    fn begin(&mut self, at: u64, layout: LayoutId, head: Head) {
+    /// A line belongs to an entry before this cutter's first: so does all up to here. Says whether that
+    /// may be.
+    fn give_back(&mut self) -> bool {
+        if !matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES) {
+            return false;
+        }
+        self.start = Start::Unknown;
+        self.carry = Carry::default();
+        self.parts.truncate(1);
+        self.parts[0] = Part::at(self.parts[0].offset, 0);
+        true
+    }
+
+    fn begin(&mut self, at: u64, layout: LayoutId, head: Head, lane: u32, flags: Flags) -> usize {
+        self.begin_dated(at, layout, head, lane, flags, None)
+    }
+
+    /// Begins an entry. `date` is the time of what is around it, for a time that lacks its date.
+    fn begin_dated(
+        &mut self,
+        at: u64,
+        layout: LayoutId,
+        head: Head,
+        lane: u32,
+        flags: Flags,
+        date: Option<i64>,
+    ) -> usize {
         if self.start == Start::Unknown {
             self.start = Start::Entered { lines: 0 };
             self.parts[0] = Part::at(at, self.lines);
         }
+        let busy = self.carry.busy();
         let full = {
             let part = self.part();
-            part.columns.len() >= limits::BLOCK_ENTRIES
-                || at - part.offset >= 2 * limits::CHUNK_BYTES as u64
+            let entries = part.columns.len();
+            let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
+            // An entry that is under way keeps its part open for a while.
+            entries >= limits::BLOCK_ENTRIES - 1
+                || (entries >= limits::BLOCK_ENTRIES / 2 || wide) && !busy
         };
-        if full {
+        // Entries of one record stay together.
+        let beside = self.part().columns.last_start() == Some(offset_in(self.part(), at));
+        if full && !beside {
             self.parts.push(Part::at(at, self.lines));
-            self.carry.accepting = None;
+            self.carry.leave_part();
+            self.carry.object = None;
+            self.carry.pieces.clear();
         }
-        let time = head.stamp.map(|stamp| stamp.nanos(self.dialect.zone.as_ref()));
+        let clock = &self.dialect.clock;
+        let time = head.stamp.map(|stamp| match date {
+            None => stamp.nanos(clock),
+            Some(date) => {
+                let clock = crate::entry::Clock { date: Some(date), ..clock.clone() };
+                stamp.nanos(&clock)
+            }
+        });
         if time.is_some() {
             self.carry.time = time;
         }
         let carried = self.carry.time.unwrap_or(NO_TIME);
         let part = self.part();
         let start = offset_in(part, at);
-        let index =
-            part.columns.push(start, time.ok_or(carried), layout, head.severity, head.derived);
-        let continues = layout.continues();
-        self.carry.adjacent = Some((index, continues));
-        if continues != Continues::Never {
-            self.carry.accepting = Some((index, 0));
-        }
+        let flags = Flags { level_derived: head.derived, ..flags };
+        let index = part.columns.push(start, time.ok_or(carried), layout, head.severity, flags);
+        self.carry.enter(lane, index, layout.continues());
+        index
     }
 
     fn part(&mut self) -> &mut Part {
@@ -243,22 +521,4 @@ impl Part {
 /// entry starts within a line.
 fn offset_in(part: &Part, at: u64) -> u32 {
     u32::try_from(at - part.offset).unwrap_or(u32::MAX)
-}
-
-impl Carry {
-    /// Where nothing but the time of the entry before is known.
-    pub(crate) fn after(time: Option<i64>) -> Self {
-        Self { time, ..Self::default() }
-    }
-
-    /// The time of the last entry.
-    pub(crate) fn time(&self) -> Option<i64> {
-        self.time
-    }
-
-    /// The carry, with a time for want of its own.
-    pub(crate) fn or_time(mut self, time: Option<i64>) -> Self {
-        self.time = self.time.or(time);
-        self
-    }
 }

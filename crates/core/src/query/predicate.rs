@@ -59,7 +59,7 @@ impl Predicate {
             while let Some(hit) = needles.find(aho_corasick::Input::new(&bytes).range(at..)) {
                 at = hit.end();
                 if let Some(index) = block.entry_at(hit.start()) {
-                    candidates.set(index);
+                    block.beside(index).for_each(|index| candidates.set(index));
                     // The rest of this entry needs no search.
                     let end = block
                         .records(index)
@@ -87,7 +87,7 @@ impl Predicate {
         raw: &[u8],
         bytes: &[u8],
     ) -> bool {
-        let entry = block.layout(index).read(raw, &block.dialect);
+        let entry = block.entry(index, raw);
         let line = || {
             let start = block.records(index).next().map_or(0, |r| r.start);
             let before = &bytes[..start.min(bytes.len())];

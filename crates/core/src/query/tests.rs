@@ -142,7 +142,7 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
     let veil = Veil::new([7; 16]);
     let holds = |index: &usize| {
         let raw = block.cut(*index, bytes);
-        let entry = block.layout(*index).read(&raw, &block.dialect);
+        let entry = block.entry(*index, &raw);
         let time = block.time(*index);
         let facts = Facts {
             time: (time != crate::store::NO_TIME).then_some(time),
@@ -226,7 +226,7 @@ fn expressions_mean_what_people_mean() {
 fn a_stand_in_finds_the_secret_it_stands_for() {
     let (block, bytes) = block(LINES);
     let raw = block.cut(0, &bytes);
-    let entry = block.layout(0).read(&raw, &block.dialect);
+    let entry = block.entry(0, &raw);
     let veil = Veil::new([7; 16]);
     let shown = veil.over(&entry).raw();
     let from = shown.as_str().find('«').unwrap();

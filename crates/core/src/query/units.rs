@@ -3,7 +3,7 @@
 use jiff::{Timestamp, civil, tz::TimeZone};
 
 use super::{Context, Error, ast::Quantity};
-use crate::entry::{Stamp, civil as civil_of};
+use crate::entry::{Clock, Missing, Stamp, civil as civil_of};
 
 const DURATIONS: [(&str, f64); 12] = [
     ("ns", 1e-9),
@@ -117,8 +117,8 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
             ),
         )
     };
-    if let Some(stamp) = Stamp::read(text.as_bytes()) {
-        return Ok(stamp.nanos(context.zone.as_ref()));
+    if let Some(stamp) = Stamp::read(text.as_bytes()).filter(|s| s.missing == Missing::Nothing) {
+        return Ok(stamp.nanos(&Clock { zone: context.zone.clone(), ..Clock::default() }));
     }
     let missing = || Error::new(at, "no entry has a time yet, so give the date as well");
     if text.starts_with('-')

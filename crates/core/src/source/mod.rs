@@ -46,6 +46,43 @@ pub struct Source {
     pub origin: Origin,
 }
 
+/// Nanoseconds UTC that the times in a file don't lie after: the end of the day in its name, or else when
+/// it was last written.
+pub(crate) fn date_of(path: &Path, segment: &Segment) -> Option<i64> {
+    let name = path.file_name()?.to_string_lossy().into_owned();
+    if let Some(day) = date_in(&name) {
+        return Some(day.saturating_add(DAY - 1));
+    }
+    let written = segment.file.metadata().ok()?.modified().ok()?;
+    jiff::Timestamp::try_from(written).ok()?.as_nanosecond().try_into().ok()
+}
+
+const DAY: i64 = 86_400_000_000_000;
+
+/// The day in a file's name, `2026-03-14` or `20260314`, as nanoseconds UTC of its beginning.
+fn date_in(name: &str) -> Option<i64> {
+    let bytes = name.as_bytes();
+    (0..bytes.len()).find_map(|at| {
+        let before = at == 0 || !bytes[at - 1].is_ascii_digit();
+        let digits = |length: usize| {
+            let text = name.get(at..at + length)?;
+            let ends = !bytes.get(at + length).is_some_and(u8::is_ascii_digit);
+            (before && ends).then_some(text)
+        };
+        let dashed = digits(10).filter(|text| text.as_bytes()[4] == b'-');
+        let day: jiff::civil::Date = match (dashed, digits(8)) {
+            (Some(text), _) => text.parse().ok()?,
+            (None, Some(text)) => jiff::civil::Date::strptime("%Y%m%d", text).ok()?,
+            _ => return None,
+        };
+        if !(1990..2200).contains(&day.year()) {
+            return None;
+        }
+        let start = day.to_zoned(jiff::tz::TimeZone::UTC).ok()?;
+        start.timestamp().as_nanosecond().try_into().ok()
+    })
+}
+
 /// An open file whose bytes are read by position: never mapped, since a file that is truncated under a
 /// map ends the process. A file that is renamed or replaced stays readable here.
 #[derive(Debug)]

@@ -3,8 +3,8 @@
 use std::{borrow::Cow, io, ops::Range, sync::Arc};
 
 use crate::{
-    entry::Severity,
-    layout::{Dialect, LayoutId},
+    entry::{Entry, Severity},
+    layout::{Dialect, LayoutId, colours, wrap},
     source::{Segment, SourceId},
 };
 
@@ -14,6 +14,16 @@ pub(crate) const NO_TIME: i64 = i64::MIN;
 const LAYOUT_BITS: u8 = 0b0001_1111;
 const TIME_DERIVED: u8 = 0b0010_0000;
 const LEVEL_DERIVED: u8 = 0b0100_0000;
+const WRAPPED: u8 = 0b1000_0000;
+
+/// Marks of an entry.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Flags {
+    /// Its level was worked out, not read.
+    pub(crate) level_derived: bool,
+    /// It stands in what another program put around it.
+    pub(crate) wrapped: bool,
+}
 
 /// What the index holds of each entry.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -42,20 +52,42 @@ impl Columns {
         time: Result<i64, i64>,
         layout: LayoutId,
         severity: Option<Severity>,
-        derived: bool,
+        flags: Flags,
     ) -> usize {
         let mut tag = layout.bits() & LAYOUT_BITS;
         if time.is_err() {
             tag |= TIME_DERIVED;
         }
-        if derived {
+        if flags.level_derived {
             tag |= LEVEL_DERIVED;
+        }
+        if flags.wrapped {
+            tag |= WRAPPED;
         }
         self.starts.push(start);
         self.times.push(time.unwrap_or_else(|carried| carried));
         self.levels.push(severity.map_or(0, Severity::number));
         self.tags.push(tag);
         self.starts.len() - 1
+    }
+
+    /// Where the last entry starts.
+    pub(crate) fn last_start(&self) -> Option<u32> {
+        self.starts.last().copied()
+    }
+
+    /// Says what became known of an entry behind its first line.
+    pub(crate) fn set_layout(&mut self, index: usize, layout: LayoutId) {
+        self.tags[index] = self.tags[index] & !LAYOUT_BITS | layout.bits() & LAYOUT_BITS;
+    }
+
+    pub(crate) fn set_time(&mut self, index: usize, time: i64) {
+        self.times[index] = time;
+        self.tags[index] &= !TIME_DERIVED;
+    }
+
+    pub(crate) fn set_severity(&mut self, index: usize, severity: Severity) {
+        self.levels[index] = severity.number();
     }
 
     pub(crate) fn push_extra(&mut self, start: u32, owner: Option<usize>) {
@@ -126,6 +158,42 @@ impl Block {
 
     pub(crate) fn time_derived(&self, index: usize) -> bool {
         self.columns.tags[index] & TIME_DERIVED != 0
+    }
+
+    /// Which of the entries of its record this is, from 0.
+    pub(crate) fn part(&self, index: usize) -> usize {
+        let starts = &self.columns.starts;
+        starts[..index].iter().rev().take_while(|start| **start == starts[index]).count()
+    }
+
+    /// The other entries that stand in the same record, and the entry itself.
+    pub(crate) fn beside(&self, index: usize) -> Range<usize> {
+        let starts = &self.columns.starts;
+        let first = index - self.part(index);
+        let more = starts[index..].iter().take_while(|start| **start == starts[index]).count();
+        first..index + more
+    }
+
+    /// Reads an entry out of its bytes: what is around it is taken off first.
+    pub(crate) fn entry<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
+        let layout = self.layout(index);
+        let part = self.part(index);
+        let wrapped = self.columns.tags[index] & WRAPPED != 0;
+        let mut text: Cow<'_, [u8]> = Cow::Borrowed(raw);
+        if wrapped {
+            text = Cow::Owned(wrap::unwrap(raw, &self.dialect));
+        }
+        if colours::is_coloured(&text) {
+            text = Cow::Owned(colours::strip(&text).into_owned());
+        }
+        let mut entry = match &text {
+            Cow::Borrowed(text) => return layout.part(text, &self.dialect, part),
+            Cow::Owned(text) => layout.part(text, &self.dialect, part).rebased(raw),
+        };
+        if wrapped {
+            wrap::note(&mut entry, raw, &self.dialect);
+        }
+        entry
     }
 
     /// Where the entry's records stand in the block, in order. The first is its own; the others are

@@ -8,7 +8,7 @@ mod block;
 mod rows;
 
 pub(crate) use bits::Bits;
-pub(crate) use block::{Block, Columns, NO_TIME};
+pub(crate) use block::{Block, Columns, Flags, NO_TIME};
 pub use rows::Rows;
 pub(crate) use rows::{Blocks, Key, key};
 

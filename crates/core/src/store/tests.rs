@@ -20,7 +20,13 @@ fn an_entry_costs_few_bytes() {
 fn block(source: u16, times: &[i64]) -> Arc<Block> {
     let mut columns = Columns::default();
     for (at, time) in times.iter().enumerate() {
-        columns.push(u32::try_from(at).unwrap(), Ok(*time), LayoutId::PLAIN, None, false);
+        columns.push(
+            u32::try_from(at).unwrap(),
+            Ok(*time),
+            LayoutId::PLAIN,
+            None,
+            Flags::default(),
+        );
     }
     Arc::new(Block {
         source: SourceId(source),
@@ -43,7 +49,7 @@ fn entries_without_a_time_take_the_one_before() {
     ] {
         let mut columns = Columns::default();
         for time in times {
-            columns.push(0, time, LayoutId::PLAIN, None, false);
+            columns.push(0, time, LayoutId::PLAIN, None, Flags::default());
         }
         columns.settle(before);
         let block = Block { columns, ..Arc::into_inner(block(0, &[])).unwrap() };

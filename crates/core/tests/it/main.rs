@@ -5,6 +5,7 @@
 mod engine;
 mod export;
 mod filter_page;
+mod samples;
 mod trail;
 
 use std::{

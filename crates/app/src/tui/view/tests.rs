@@ -567,7 +567,7 @@ fn wide_and_harmful_text_keeps_the_columns() {
     let path = folder.path().join("wide.log");
     let lines = [
         "2026-03-14 06:41:01 INFO 座席の予約が要求されました ok=1",
-        "2026-03-14 06:41:02 ERROR \u{1b}[2J\u{1b}]0;owned\u{7} caf\u{e9} \u{202e}evil",
+        "2026-03-14 06:41:02 ERROR \u{1b}[2J\u{1b}]0;owned\u{7} caf\u{e9}\u{8} \u{202e}evil",
         "2026-03-14 06:41:03 WARN tab\there \u{200b}zero",
     ];
     std::fs::write(&path, lines.join("\n")).unwrap();
@@ -578,7 +578,8 @@ fn wide_and_harmful_text_keeps_the_columns() {
         assert!(!screen.contains(['\u{202e}', '\u{200b}']), "after {keys}");
     }
     let screen = desk.keys("«esc»«esc»").screen();
-    assert!(screen.contains("␛[2J") && screen.contains("座席の予約"), "{screen}");
+    assert!(screen.contains("café␈") && screen.contains("座席の予約"), "{screen}");
+    assert!(!screen.contains("owned"), "{screen}");
 }
 
 #[test]

@@ -1,0 +1,598 @@
+//! The forms that times are written in, read by hand-tuned paths and without allocation.
+//!
+//! [`Stamp::leading`] reads a time at the start of a text and says how many bytes it took;
+//! [`Stamp::read`] takes a whole value. The first bytes decide which form is tried, so that a text
+//! without a time costs a look at a few of them.
+
+use super::stamp::{DAY, Missing, Offset, SECOND, Stamp};
+
+impl Stamp {
+    /// Reads `2026-03-14T06:41:02.340Z` and its relatives at the start of `bytes`: `T`, `_` or spaces
+    /// between, dashes, slashes or dots in the date, a dot, comma or colon before the fraction, `Z`, an
+    /// offset, the name of a zone or nothing at the end. Gives the stamp and the number of bytes it took.
+    #[must_use]
+    pub fn iso(bytes: &[u8]) -> Option<(Self, usize)> {
+        let head = bytes.get(..16)?;
+        let dash = head[4];
+        if !matches!(dash, b'-' | b'/' | b'.') || head[7] != dash {
+            return None;
+        }
+        let year = two(head, 0)? * 100 + two(head, 2)?;
+        let days = days(year, two(head, 5)?, two(head, 8)?)?;
+        let mut at = match head[10] {
+            b'T' | b't' | b' ' | b'_' | b'-' => 11,
+            _ => return None,
+        };
+        while at < 14 && matches!(bytes[at], b' ' | b'-') {
+            at += 1;
+        }
+        Self::with_clock(bytes, days, at)
+    }
+
+    /// Reads `14/Mar/2026:06:41:02 +0000`, the time of access logs, and its relatives with dashes or
+    /// spaces, at the start of `bytes`.
+    #[must_use]
+    pub fn access(bytes: &[u8]) -> Option<(Self, usize)> {
+        let width = if digit(*bytes.get(1)?).is_some() { 2 } else { 1 };
+        let day = number(bytes.get(..width)?)?;
+        let rest = bytes.get(width..)?;
+        let head = rest.get(..10)?;
+        if !matches!(head[0], b'/' | b'-' | b' ') || !matches!(head[4], b'/' | b'-' | b' ') {
+            return None;
+        }
+        let month = month(&head[1..4])?;
+        let year = two(head, 5)? * 100 + two(head, 7)?;
+        let days = days(year, month, day)?;
+        if !matches!(head[9], b':' | b' ' | b'T') {
+            return None;
+        }
+        Self::with_clock(bytes, days, width + 10)
+    }
+
+    /// Reads a number as seconds, milli-, micro- or nanoseconds since 1970, told apart by size:
+    /// times from 2001 on are taken.
+    #[must_use]
+    pub fn epoch(number: &[u8]) -> Option<Self> {
+        let dot = memchr::memchr(b'.', number);
+        let whole = &number[..dot.unwrap_or(number.len())];
+        if whole.len() < 10 || whole.len() > 19 {
+            return None;
+        }
+        let mut value: i64 = 0;
+        for byte in whole {
+            value = value.checked_mul(10)?.checked_add(i64::from(digit(*byte)?))?;
+        }
+        let (unit, unit_digits) = match whole.len() {
+            10 => (SECOND, 0),
+            13 => (1_000_000, 3),
+            16 => (1_000, 6),
+            19 => (1, 9),
+            _ => return None,
+        };
+        let (mut nanos, mut digits) = (value.checked_mul(unit)?, unit_digits);
+        if let Some(dot) = dot {
+            let tail = &number[dot + 1..];
+            if tail.is_empty() {
+                return None;
+            }
+            let mut scale = unit;
+            for (at, byte) in tail.iter().enumerate() {
+                let Some(value) = digit(*byte) else {
+                    // `1.773470462340e9` and the like.
+                    return (at > 0 && matches!(byte, b'e' | b'E')).then(|| Self::float(number))?;
+                };
+                scale /= 10;
+                if scale > 0 {
+                    nanos = nanos.checked_add(i64::from(value) * scale)?;
+                    digits += 1;
+                }
+            }
+        }
+        Some(Self { wall: nanos, offset: Offset::Fixed(0), digits, missing: Missing::Nothing })
+    }
+
+    /// Reads `1.773470462340e9`, seconds as a library without fixed notation writes them.
+    fn float(number: &[u8]) -> Option<Self> {
+        let text = std::str::from_utf8(number).ok()?;
+        if !text.contains(['e', 'E']) || text.len() > 32 {
+            return None;
+        }
+        let seconds: f64 = text.parse().ok()?;
+        if !(1e9..9e9).contains(&seconds) {
+            return None;
+        }
+        #[expect(clippy::cast_possible_truncation, reason = "the range was checked")]
+        let micros = (seconds * 1e6).round() as i64;
+        Some(Self {
+            wall: micros * 1_000,
+            offset: Offset::Fixed(0),
+            digits: 6,
+            missing: Missing::Nothing,
+        })
+    }
+
+    /// Seconds and nanoseconds since 1970 that a log keeps apart.
+    pub(crate) fn of_parts(seconds: i64, nanos: i64) -> Option<Self> {
+        if !(0..SECOND).contains(&nanos) || !(0..9_000_000_000).contains(&seconds) {
+            return None;
+        }
+        Some(Self {
+            wall: seconds * SECOND + nanos,
+            offset: Offset::Fixed(0),
+            digits: 9,
+            missing: Missing::Nothing,
+        })
+    }
+
+    /// Reads a time of any form but a bare number at the start of `bytes`. Gives the stamp and the
+    /// number of bytes it took, an offset or the name of a zone behind it included.
+    #[must_use]
+    pub fn leading(bytes: &[u8]) -> Option<(Self, usize)> {
+        let first = *bytes.first()?;
+        if first.is_ascii_digit() {
+            match *bytes.get(2)? {
+                b':' => Self::clock_only(bytes),
+                b'/' | b'-' | b' ' | b'.' => Self::access(bytes)
+                    .or_else(|| Self::day_first(bytes))
+                    .or_else(|| Self::yearless(bytes)),
+                _ if bytes.get(4).is_some_and(u8::is_ascii_digit) => Self::compact(bytes),
+                _ => match *bytes.get(1)? {
+                    b':' => Self::clock_only(bytes),
+                    b'/' => Self::day_first(bytes),
+                    b' ' => Self::access(bytes),
+                    _ => Self::iso(bytes),
+                },
+            }
+        } else if first.is_ascii_alphabetic() {
+            Self::month_first(bytes)
+        } else {
+            None
+        }
+    }
+
+    /// Reads a whole value as a time, in any of the forms above.
+    #[must_use]
+    pub fn read(value: &[u8]) -> Option<Self> {
+        let value = value.trim_ascii();
+        let whole = |(stamp, taken): (Self, usize)| (taken == value.len()).then_some(stamp);
+        match value.len() {
+            0..=6 => None,
+            _ if value[4] == b'-' || value[4] == b'/' => Self::iso(value).and_then(whole),
+            _ if value[2] == b'/' => {
+                Self::access(value).or_else(|| Self::leading(value)).and_then(whole)
+            }
+            _ => Self::epoch(value)
+                .or_else(|| Self::leading(value).and_then(whole))
+                .or_else(|| Self::float(value)),
+        }
+    }
+
+    /// `20260314T064102Z`, `20260314-06:41:02.340`
+    fn compact(bytes: &[u8]) -> Option<(Self, usize)> {
+        let head = bytes.get(..15)?;
+        if !matches!(head[8], b'T' | b'-' | b' ' | b'_') {
+            return None;
+        }
+        let days = days(two(head, 0)? * 100 + two(head, 2)?, two(head, 4)?, two(head, 6)?)?;
+        if head[11] == b':' {
+            return Self::with_clock(bytes, days, 9);
+        }
+        let (hour, minute, second) = (two(head, 9)?, two(head, 11)?, two(head, 13)?);
+        if hour > 23 || minute > 59 || second > 60 {
+            return None;
+        }
+        Self::behind(bytes, days, hour * 3_600 + minute * 60 + second, 15)
+    }
+
+    /// `Mar 14 06:41:02`, `Sat Mar 14 06:41:02.340 2026`, `Sat, 14 Mar 2026 06:41:02 GMT`,
+    /// `Mar 14, 2026 6:41:02 AM`
+    fn month_first(bytes: &[u8]) -> Option<(Self, usize)> {
+        let mut at = 0;
+        if weekday(bytes.get(..3)?) {
+            at = 3 + usize::from(bytes.get(3) == Some(&b','));
+            if bytes.get(at) != Some(&b' ') {
+                return None;
+            }
+            at = spaces(bytes, at);
+            if bytes.get(at)?.is_ascii_digit() {
+                let (stamp, taken) = Self::access(&bytes[at..])?;
+                return Some((stamp, at + taken));
+            }
+        }
+        let month = month(bytes.get(at..at + 3)?)?;
+        at += 3;
+        if bytes.get(at) != Some(&b' ') {
+            return None;
+        }
+        at = spaces(bytes, at);
+        let width = bytes[at..].iter().take(2).take_while(|b| b.is_ascii_digit()).count();
+        let day = number(&bytes[at..at + width])?;
+        at += width;
+        let comma = bytes.get(at) == Some(&b',');
+        at += usize::from(comma);
+        if bytes.get(at) != Some(&b' ') {
+            return None;
+        }
+        at = spaces(bytes, at);
+        let year_at = |at: usize| {
+            let digits = bytes.get(at..at + 4)?;
+            let ends = !bytes.get(at + 4).is_some_and(u8::is_ascii_digit);
+            let year = number(digits)?;
+            (ends && (1_970..2_200).contains(&year)).then_some(year)
+        };
+        if let Some(year) = year_at(at) {
+            let days = days(year, month, day)?;
+            let next = at + 4 + usize::from(bytes.get(at + 4) == Some(&b','));
+            return Self::with_clock(bytes, days, spaces(bytes, next));
+        }
+        // The year may stand behind the clock; 2000 has every day.
+        let (mut stamp, mut end) = Self::with_clock(bytes, days(2_000, month, day)?, at)?;
+        if bytes.get(end) == Some(&b' ')
+            && let Some(year) = year_at(end + 1)
+        {
+            let second = stamp.wall.rem_euclid(DAY);
+            stamp.wall = days(year, month, day)?.checked_mul(DAY)?.checked_add(second)?;
+            end += 5;
+        } else {
+            stamp.missing = Missing::Year;
+        }
+        Some((stamp, end))
+    }
+
+    /// `03/14/2026, 6:41:02 AM`, `14.03.2026 06:41:02`: month first with slashes unless that can't be.
+    fn day_first(bytes: &[u8]) -> Option<(Self, usize)> {
+        let one = bytes.iter().take(2).take_while(|b| b.is_ascii_digit()).count();
+        let mark = *bytes.get(one)?;
+        if !matches!(mark, b'/' | b'.' | b'-') {
+            return None;
+        }
+        let rest = &bytes[one + 1..];
+        let two = rest.iter().take(2).take_while(|b| b.is_ascii_digit()).count();
+        if rest.get(two) != Some(&mark) {
+            return None;
+        }
+        let (first, second) = (number(&bytes[..one])?, number(&rest[..two])?);
+        let year = number(rest.get(two + 1..two + 5)?)?;
+        let (month, day) =
+            if mark == b'/' && first <= 12 { (first, second) } else { (second, first) };
+        let days = days(year, month, day)?;
+        let mut at = one + 1 + two + 5;
+        at += usize::from(bytes.get(at) == Some(&b','));
+        if !matches!(bytes.get(at), Some(b' ' | b'T')) {
+            return None;
+        }
+        Self::with_clock(bytes, days, spaces(bytes, at + usize::from(bytes[at] == b'T')))
+    }
+
+    /// `03-14 06:41:02.340`, the form of mobile devices.
+    fn yearless(bytes: &[u8]) -> Option<(Self, usize)> {
+        let head = bytes.get(..14)?;
+        if !matches!(head[2], b'-' | b'/') || head[5] != b' ' {
+            return None;
+        }
+        let days = days(2_000, two(head, 0)?, two(head, 3)?)?;
+        let (mut stamp, end) = Self::with_clock(bytes, days, 6)?;
+        stamp.missing = Missing::Year;
+        Some((stamp, end))
+    }
+
+    /// `06:41:02.340`, `6:41AM`
+    fn clock_only(bytes: &[u8]) -> Option<(Self, usize)> {
+        let (mut stamp, end) = Self::with_clock(bytes, 0, 0)?;
+        stamp.missing = Missing::Date;
+        // Two numbers alone are too often something else.
+        let colons = memchr::memchr_iter(b':', &bytes[..end]).count();
+        let half = bytes[..end].last().is_some_and(u8::is_ascii_alphabetic);
+        (colons >= 2 || half).then_some((stamp, end))
+    }
+
+    /// The clock at `at`, and what belongs to a time behind it.
+    fn with_clock(bytes: &[u8], days: i64, at: usize) -> Option<(Self, usize)> {
+        let (seconds, at) = clock(bytes, at)?;
+        Self::behind(bytes, days, seconds, at)
+    }
+
+    /// Fraction, half of the day and zone behind a clock that ends at `at`.
+    fn behind(bytes: &[u8], days: i64, mut seconds: i64, at: usize) -> Option<(Self, usize)> {
+        let (fraction, digits, mut at) = fraction(bytes, at);
+        if let Some((pm, next)) = half_of_day(bytes, at) {
+            let hour = seconds / 3_600;
+            if hour == 0 || hour > 12 {
+                return None;
+            }
+            seconds = seconds % 43_200 + if pm { 43_200 } else { 0 };
+            at = next;
+        }
+        let mut offset = Offset::Missing;
+        if let Some((seconds, next)) = zone_at(bytes, at).or_else(|| zone_behind(bytes, at)) {
+            (offset, at) = (Offset::Fixed(seconds), next);
+        }
+        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
+        // Room for the largest offset, so that `nanos` can't overflow.
+        let fits = wall.unsigned_abs() < (i64::MAX - 400_000 * SECOND).unsigned_abs();
+        let stamp = Self { wall, offset, digits, missing: Missing::Nothing };
+        fits.then_some((stamp, at))
+    }
+}
+
+fn digit(byte: u8) -> Option<u8> {
+    let value = byte.wrapping_sub(b'0');
+    (value < 10).then_some(value)
+}
+
+fn two(bytes: &[u8], at: usize) -> Option<i64> {
+    let (tens, ones) = (digit(bytes[at])?, digit(bytes[at + 1])?);
+    Some(i64::from(tens * 10 + ones))
+}
+
+fn number(digits: &[u8]) -> Option<i64> {
+    if digits.is_empty() {
+        return None;
+    }
+    digits.iter().try_fold(0, |sum: i64, byte| Some(sum * 10 + i64::from(digit(*byte)?)))
+}
+
+fn spaces(bytes: &[u8], mut at: usize) -> usize {
+    while bytes.get(at) == Some(&b' ') {
+        at += 1;
+    }
+    at
+}
+
+/// `06:41:02`, `6:41:02`, `06:41`: seconds of the day, and where it ends. Second 60 is a leap second; it
+/// lands on the next minute.
+fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
+    let rest = bytes.get(at..)?;
+    let width = if *rest.get(1)? == b':' { 1 } else { 2 };
+    let hour = number(rest.get(..width)?)?;
+    let tail = rest.get(width..width + 3)?;
+    if tail[0] != b':' {
+        return None;
+    }
+    let minute = two(tail, 1)?;
+    if hour > 23 || minute > 59 {
+        return None;
+    }
+    let end = at + width + 3;
+    match rest.get(width + 3..width + 6) {
+        Some(tail) if tail[0] == b':' => {
+            let second = two(tail, 1)?;
+            (second < 61).then_some((hour * 3_600 + minute * 60 + second, end + 3))
+        }
+        _ => Some((hour * 3_600 + minute * 60, end)),
+    }
+}
+
+fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
+    let mark = bytes.get(at);
+    let digits = bytes.get(at + 1..).unwrap_or_default();
+    let begins = match mark {
+        Some(b'.' | b',') => digits.first().is_some_and(u8::is_ascii_digit),
+        // A colon before a fraction has three digits or six behind it, and nothing that reads on.
+        Some(b':') => {
+            let count = digits.iter().take(7).take_while(|b| b.is_ascii_digit()).count();
+            (count == 3 || count == 6) && !matches!(digits.get(count), Some(b':' | b'.'))
+        }
+        _ => false,
+    };
+    if !begins {
+        return (0, 0, at);
+    }
+    at += 1;
+    let (mut nanos, mut scale, mut digits) = (0, SECOND, 0);
+    while let Some(value) = bytes.get(at).and_then(|b| digit(*b)) {
+        scale /= 10;
+        nanos += i64::from(value) * scale;
+        if scale > 0 {
+            digits += 1;
+        }
+        at += 1;
+    }
+    (nanos, digits, at)
+}
+
+/// `AM` or `PM` behind a clock: whether it is the second half, and where it ends.
+fn half_of_day(bytes: &[u8], at: usize) -> Option<(bool, usize)> {
+    let at = at + usize::from(bytes.get(at) == Some(&b' '));
+    let ends = !bytes.get(at + 2).is_some_and(u8::is_ascii_alphanumeric);
+    match bytes.get(at..at + 2)? {
+        b"AM" | b"am" if ends => Some((false, at + 2)),
+        b"PM" | b"pm" if ends => Some((true, at + 2)),
+        _ => None,
+    }
+}
+
+/// An offset such as `Z`, `+01:00`, `-0530` or `+02` at `at`: its seconds and where it ends.
+fn zone_at(bytes: &[u8], at: usize) -> Option<(i32, usize)> {
+    let sign = match bytes.get(at)? {
+        b'Z' | b'z' if !bytes.get(at + 1).is_some_and(u8::is_ascii_alphanumeric) => {
+            return Some((0, at + 1));
+        }
+        b'+' => 1,
+        b'-' => -1,
+        _ => return None,
+    };
+    let rest = &bytes[at + 1..];
+    let hours = two(rest.get(..2)?, 0)?;
+    let (minutes, taken) = match rest.get(2..) {
+        Some([b':', a, b, ..]) if a.is_ascii_digit() && b.is_ascii_digit() => {
+            (two(&[*a, *b], 0)?, 5)
+        }
+        Some([a, b, ..]) if a.is_ascii_digit() && b.is_ascii_digit() => (two(&[*a, *b], 0)?, 4),
+        _ => (0, 2),
+    };
+    if hours > 15 || minutes > 59 {
+        return None;
+    }
+    let seconds = i32::try_from(hours * 3_600 + minutes * 60).ok()?;
+    Some((sign * seconds, at + 1 + taken))
+}
+
+/// A zone behind a space: `+0100`, `+01:00`, or a name that is in common use for one offset.
+fn zone_behind(bytes: &[u8], at: usize) -> Option<(i32, usize)> {
+    if bytes.get(at) != Some(&b' ') {
+        return None;
+    }
+    let at = at + 1;
+    let ends = |at: usize| !bytes.get(at).is_some_and(u8::is_ascii_alphanumeric);
+    if matches!(bytes.get(at)?, b'+' | b'-') {
+        // A bare `-1` or `+02` is more likely something else.
+        return zone_at(bytes, at).filter(|(_, end)| end - at >= 5 && ends(*end));
+    }
+    const NAMES: [(&[u8], i32); 22] = [
+        (b"UTC", 0),
+        (b"GMT", 0),
+        (b"Z", 0),
+        (b"CET", 60),
+        (b"CEST", 120),
+        (b"WET", 0),
+        (b"WEST", 60),
+        (b"EET", 120),
+        (b"EEST", 180),
+        (b"BST", 60),
+        (b"MSK", 180),
+        (b"EST", -300),
+        (b"EDT", -240),
+        (b"CST", -360),
+        (b"CDT", -300),
+        (b"MST", -420),
+        (b"MDT", -360),
+        (b"PST", -480),
+        (b"PDT", -420),
+        (b"JST", 540),
+        (b"AEST", 600),
+        (b"AEDT", 660),
+    ];
+    let length = bytes[at..].iter().take(5).take_while(|b| b.is_ascii_uppercase()).count();
+    let name = &bytes[at..at + length];
+    let (_, minutes) = NAMES.iter().find(|(known, _)| *known == name)?;
+    ends(at + length).then_some((minutes * 60, at + length))
+}
+
+fn weekday(name: &[u8]) -> bool {
+    [b"Mon", b"Tue", b"Wed", b"Thu", b"Fri", b"Sat", b"Sun"].iter().any(|day| name == *day)
+}
+
+fn month(name: &[u8]) -> Option<i64> {
+    const NAMES: [&[u8; 3]; 12] = [
+        b"jan", b"feb", b"mar", b"apr", b"may", b"jun", b"jul", b"aug", b"sep", b"oct", b"nov",
+        b"dec",
+    ];
+    let at = NAMES.iter().position(|n| name.eq_ignore_ascii_case(*n))?;
+    i64::try_from(at + 1).ok()
+}
+
+/// Days since 1970-01-01 in the proleptic Gregorian calendar; `None` for dates that don't exist.
+///
+/// The formula counts years from March, so that the leap day is the last of its year.
+fn days(year: i64, month: i64, day: i64) -> Option<i64> {
+    let leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+    let last = match month {
+        1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
+        4 | 6 | 9 | 11 => 30,
+        2 => 28 + i64::from(leap),
+        _ => return None,
+    };
+    if day < 1 || day > last {
+        return None;
+    }
+    let (year, month) = if month > 2 { (year, month - 3) } else { (year - 1, month + 9) };
+    let era = year.div_euclid(400);
+    let of_era = year.rem_euclid(400);
+    let of_year = (153 * month + 2) / 5 + day - 1;
+    Some(era * 146_097 + of_era * 365 + of_era / 4 - of_era / 100 + of_year - 719_468)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::{
+        super::stamp::{Clock, rfc3339},
+        *,
+    };
+
+    fn read(written: &str, clock: &Clock) -> Option<String> {
+        let (stamp, taken) = Stamp::leading(written.as_bytes())?;
+        assert_eq!(taken, written.len(), "{written}");
+        Some(rfc3339(stamp.nanos(clock), stamp.digits))
+    }
+
+    #[test]
+    fn written_forms() {
+        let clock = Clock {
+            date: Stamp::read(b"2026-03-14T12:00:00Z").map(|s| s.nanos(&Clock::default())),
+            ..Clock::default()
+        };
+        for (written, want) in [
+            ("2026-03-14T06:41:02.340Z", "2026-03-14T06:41:02.340Z"),
+            ("2026-03-14 06:41:02,340", "2026-03-14T06:41:02.340Z"),
+            ("2026-03-14 06:41:02:340", "2026-03-14T06:41:02.340Z"),
+            ("2026-03-14 06:41:02.340 UTC", "2026-03-14T06:41:02.340Z"),
+            ("2026-03-14 07:41:02 CET", "2026-03-14T06:41:02Z"),
+            ("2026-03-14 06:41:02.340 +00:00", "2026-03-14T06:41:02.340Z"),
+            ("2026-03-14  6:41:02", "2026-03-14T06:41:02Z"),
+            ("2026-03-14 06:41", "2026-03-14T06:41:00Z"),
+            ("2026/03/14 - 06:41:02", "2026-03-14T06:41:02Z"),
+            ("2026.03.14 06:41:02", "2026-03-14T06:41:02Z"),
+            ("20260314T064102Z", "2026-03-14T06:41:02Z"),
+            ("20260314-06:41:02.340", "2026-03-14T06:41:02.340Z"),
+            ("14/Mar/2026:06:41:02 +0000", "2026-03-14T06:41:02Z"),
+            ("14/Mar/2026 06:41:02", "2026-03-14T06:41:02Z"),
+            ("14-Mar-2026 06:41:02 UTC", "2026-03-14T06:41:02Z"),
+            ("14 Mar 2026 06:41:02.340", "2026-03-14T06:41:02.340Z"),
+            ("Sat, 14 Mar 2026 06:41:02 GMT", "2026-03-14T06:41:02Z"),
+            ("Sat Mar 14 06:41:02.340123 2026", "2026-03-14T06:41:02.340123Z"),
+            ("Sat Mar 14 06:41:02 UTC 2026", "2026-03-14T06:41:02Z"),
+            ("Mar 14, 2026 6:41:02 AM", "2026-03-14T06:41:02Z"),
+            ("Mar 14, 2026, 12:41:02 AM", "2026-03-14T00:41:02Z"),
+            ("03/14/2026, 6:41:02 PM", "2026-03-14T18:41:02Z"),
+            ("14/03/2026 06:41:02", "2026-03-14T06:41:02Z"),
+            ("14.03.2026 06:41:02", "2026-03-14T06:41:02Z"),
+            ("03-14 06:41:02.340", "2026-03-14T06:41:02.340Z"),
+            ("Mar 14 06:41:02", "2026-03-14T06:41:02Z"),
+            ("Mar  4 06:41:02", "2026-03-04T06:41:02Z"),
+            ("Mar 15 06:41:02", "2025-03-15T06:41:02Z"),
+            ("Feb 29 06:41:02", "2024-02-29T06:41:02Z"),
+            ("06:41:02.340", "2026-03-14T06:41:02.340Z"),
+            ("23:41:02", "2026-03-13T23:41:02Z"),
+            ("6:41AM", "2026-03-14T06:41:00Z"),
+        ] {
+            assert_eq!(read(written, &clock).as_deref(), Some(want), "{written}");
+        }
+    }
+
+    #[test]
+    fn what_only_looks_like_a_time_is_none() {
+        for written in [
+            "10.7.0.12 - -",
+            "14:30 trains",
+            "03/14 done",
+            "1234",
+            "Mar",
+            "May be",
+            "Sat down",
+            "2026-3-14",
+            "06:61:02",
+            "13:00PM x",
+        ] {
+            assert_eq!(Stamp::leading(written.as_bytes()), None, "{written}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn any_bytes_are_survived(bytes in proptest::collection::vec(prop_oneof![
+            any::<u8>(), b'0'..=b'9', Just(b':'), Just(b'-'), Just(b' '), Just(b'/'), Just(b'.')
+        ], 0..40), front in prop_oneof![Just(""), Just("Mar "), Just("Sat "), Just("2026-03-14 ")]) {
+            let bytes = [front.as_bytes(), &bytes].concat();
+            for read in [Stamp::iso(&bytes), Stamp::access(&bytes), Stamp::leading(&bytes)] {
+                if let Some((stamp, taken)) = read {
+                    prop_assert!(taken <= bytes.len());
+                    let _ = stamp.nanos(&Clock { date: Some(0), ..Clock::default() });
+                }
+            }
+            let _ = (Stamp::epoch(&bytes), Stamp::read(&bytes));
+        }
+    }
+}

@@ -1,0 +1,52 @@
+//! The last words of a program: an error that nobody caught, as runtimes print it, with its stack trace.
+
+use super::{Continues, Dialect, Head, Join, Layout, trace};
+use crate::entry::{Entry, Level, first_line};
+
+pub(super) struct Crash;
+
+/// How runtimes begin them.
+const OPENINGS: [&[u8]; 6] = [
+    b"Exception in thread \"",
+    b"Unhandled exception. ",
+    b"Unhandled Exception: ",
+    b"panic: ",
+    b"fatal error: ",
+    b"Uncaught ",
+];
+
+impl Layout for Crash {
+    fn name(&self) -> &'static str {
+        "crash"
+    }
+
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        // `thread 'main' panicked at src/main.rs:12:5:`, and the message on the next line.
+        let thread = line.starts_with(b"thread '")
+            && memchr::memmem::find(line, b"' panicked at ").is_some();
+        let opens = thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
+        let join = if thread && line.ends_with(b":") { Join::After } else { Join::No };
+        opens.then(|| Head {
+            severity: Some(Level::Fatal.floor()),
+            derived: true,
+            join,
+            ..Head::default()
+        })
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
+        let (line, rest) = first_line(raw);
+        let head = self.head(line, dialect)?;
+        let mut entry = Entry::empty(raw);
+        entry.message = String::from_utf8_lossy(line);
+        entry.severity = head.severity;
+        entry.level_derived = true;
+        entry.body = (!rest.is_empty()).then(|| String::from_utf8_lossy(rest));
+        trace::describe(&mut entry, 0);
+        Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Always
+    }
+}

@@ -1,0 +1,54 @@
+//! Which layout takes a line. The first byte says which may, so that most lines are asked about twice at
+//! most.
+
+use super::{Dialect, Head, LayoutId};
+
+const JSON: u8 = 0;
+const ACCESS: u8 = 1;
+const DELIMITED: u8 = 2;
+const CSV: u8 = 3;
+const PAIRS: u8 = 4;
+const TEXT: u8 = 5;
+const LEVELLED: u8 = 6;
+const SYSLOG: u8 = 7;
+const LETTER: u8 = 8;
+const MOBILE: u8 = 9;
+const KERNEL: u8 = 10;
+const MARKED: u8 = 11;
+const W3C: u8 = 12;
+const OTLP: u8 = 13;
+const DUMP: u8 = 14;
+const CRASH: u8 = 15;
+
+/// The layouts that a line may be of, in the order in which they are asked.
+pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
+    let Some(first) = line.first() else { return &[] };
+    match first {
+        b'{' if line.starts_with(b"{\"resourceLogs\"") => &[OTLP, JSON],
+        b'{' => &[JSON],
+        _ if dialect.header.is_some() => &[
+            CSV, W3C, ACCESS, KERNEL, SYSLOG, LETTER, MARKED, MOBILE, DELIMITED, PAIRS, TEXT,
+            LEVELLED, DUMP, CRASH,
+        ],
+        b'[' => &[ACCESS, KERNEL, DELIMITED, TEXT, LEVELLED, JSON],
+        b'<' => &[SYSLOG, KERNEL, TEXT, DUMP],
+        b'0'..=b'9' => &[ACCESS, MARKED, SYSLOG, MOBILE, DELIMITED, TEXT],
+        b' ' => &[TEXT, LEVELLED],
+        b'\t' => &[],
+        _ => &[ACCESS, LETTER, SYSLOG, MOBILE, DELIMITED, PAIRS, TEXT, CRASH, LEVELLED, DUMP],
+    }
+}
+
+impl Dialect {
+    /// Finds the layout that takes the line, nothing taken off.
+    pub(crate) fn detect(&self, line: &[u8]) -> Option<(LayoutId, Head)> {
+        if let Some(forced) = self.forced() {
+            let head = forced.layout()?.head(line, self)?;
+            return Some((forced, head));
+        }
+        candidates(line, self).iter().find_map(|number| {
+            let id = LayoutId::from_bits(*number);
+            Some((id, id.layout()?.head(line, self)?))
+        })
+    }
+}

@@ -1,0 +1,104 @@
+//! What has been learnt or set for one source, and does not change while it is read.
+
+use jiff::tz::TimeZone;
+
+use super::{LayoutId, csv, delimited, wrap};
+use crate::entry::{Clock, trim_cr};
+
+/// Lines that are looked at to learn.
+const SAMPLE: usize = 256;
+
+/// How a source is read.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Dialect {
+    pub(crate) clock: Clock,
+    /// The only layout to be tried, where one is forced.
+    forced: Option<LayoutId>,
+    /// The columns of a separated file.
+    pub(crate) header: Option<csv::Header>,
+    /// Delimited lines differ in the number of their columns.
+    pub(crate) ragged: bool,
+    /// The column where a prefix with a program's name ends on every line.
+    pub(crate) prefixed: bool,
+    /// Several programs write to the source in turn.
+    mixed: bool,
+    /// Blanks before the elements of a list that fills the source.
+    pub(crate) list: Option<usize>,
+}
+
+impl Dialect {
+    /// What is set for a source before anything is learnt from it.
+    #[must_use]
+    pub fn new(zone: Option<TimeZone>, forced: Option<LayoutId>) -> Self {
+        Self { clock: Clock { zone, ..Clock::default() }, forced, ..Self::default() }
+    }
+
+    /// The same for a source whose own date is known: its times don't lie after it.
+    #[must_use]
+    pub fn dated(mut self, date: Option<i64>) -> Self {
+        self.clock.date = self.clock.date.or(date);
+        self
+    }
+
+    /// Learns from the first bytes of a source what its lines don't say one by one.
+    pub(crate) fn learn(&self, beginning: &[u8]) -> Self {
+        let lines: Vec<&[u8]> = beginning
+            .split(|byte| *byte == b'\n')
+            .map(trim_cr)
+            .map(|line| line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line))
+            .filter(|line| !line.trim_ascii().is_empty())
+            .take(SAMPLE)
+            .collect();
+        let mut learnt = Self { prefixed: wrap::prefixed(&lines), ..self.clone() };
+        learnt.list = list(&lines);
+        let inner: Vec<std::borrow::Cow<'_, [u8]>> = lines
+            .iter()
+            .map(|line| wrap::peel(line, &learnt).map_or((*line).into(), |peeled| peeled.inner))
+            .collect();
+        learnt.header = inner.iter().take(64).find_map(|line| csv::Header::read(line));
+        let unread = inner.iter().filter(|line| learnt.detect(line).is_none()).count();
+        if learnt.header.is_none() && unread * 2 > inner.len() {
+            let rows: Vec<&[u8]> = inner.iter().map(AsRef::as_ref).collect();
+            learnt.header = csv::Header::infer(&rows);
+        }
+        let met: Vec<(LayoutId, usize)> = inner
+            .iter()
+            .filter_map(|line| Some((learnt.detect(line)?.0, delimited::width(line))))
+            .collect();
+        learnt.mixed = met.iter().any(|(layout, _)| *layout != met[0].0);
+        let mut widths = met.iter().filter(|(layout, _)| layout.name() == "delimited");
+        let first = widths.next().map(|(_, width)| *width);
+        learnt.ragged = widths.any(|(_, width)| Some(*width) != first);
+        learnt
+    }
+
+    /// Whether several programs write to the source in turn: then a line that no layout takes need not
+    /// belong to the entry before.
+    pub(crate) fn mixed(&self) -> bool {
+        self.mixed
+    }
+
+    pub(crate) fn forced(&self) -> Option<LayoutId> {
+        self.forced
+    }
+
+    /// Whether the line is no entry but furniture: the header of the columns, a directive, the brackets
+    /// of a list.
+    pub(crate) fn is_furniture(&self, line: &[u8]) -> bool {
+        let header = self.header.as_ref().is_some_and(|header| {
+            header.line == line && !line.is_empty()
+                || header.separator() == b' ' && line.first() == Some(&b'#')
+        });
+        header || self.list.is_some() && matches!(line, b"[" | b"]" | b",")
+    }
+}
+
+/// The indentation of the objects in a list that fills a source, its brackets on lines of their own.
+fn list(lines: &[&[u8]]) -> Option<usize> {
+    let (first, second) = (lines.first()?, lines.get(1)?);
+    if *first != b"[" {
+        return None;
+    }
+    let blanks = second.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
+    (second.get(blanks) == Some(&b'{')).then_some(blanks)
+}

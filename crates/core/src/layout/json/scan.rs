@@ -1,0 +1,183 @@
+//! What the index needs of an object: time and level, found by a walk over its keys that skips values by
+//! their quotes and brackets and stops as soon as both are known.
+
+use super::cursor::{Cursor, decode};
+use crate::entry::{Role, Severity, Stamp, ids};
+
+/// How deep time and level are looked for in nested objects.
+const DEPTH: usize = 3;
+
+/// Time and level of an object, with the places of their values.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Found {
+    pub(super) stamp: Option<(Stamp, usize)>,
+    pub(super) level: Option<(Option<Severity>, usize)>,
+    /// The level was worked out from the status of a request.
+    pub(super) derived: bool,
+    status: Option<u16>,
+    request: bool,
+    /// The parts of an instant that is kept as seconds and nanoseconds.
+    seconds: Option<i64>,
+    /// The value of the message, should it hold JSON of its own.
+    message: Option<(usize, usize)>,
+}
+
+/// What an object nested in another stands for.
+#[derive(Clone, Copy, PartialEq)]
+enum Inside {
+    Entry,
+    Level,
+    Time,
+}
+
+impl Found {
+    pub(super) fn severity(&self) -> Option<Severity> {
+        self.level.and_then(|(severity, _)| severity)
+    }
+
+    fn complete(&self) -> bool {
+        self.stamp.is_some() && self.severity().is_some()
+    }
+}
+
+/// Walks the object that begins at the cursor. Stops early, with the cursor anywhere, once time and level
+/// are known and `whole` isn't asked for. `None` where the text is not JSON.
+pub(super) fn object(cursor: &mut Cursor<'_>, whole: bool) -> Option<Found> {
+    let mut found = Found::default();
+    members(cursor, Inside::Entry, 0, whole, &mut found)?;
+    if found.level.is_none()
+        && found.request
+        && let Some(status) = found.status
+    {
+        found.level = Some((Some(Severity::of_status(status)), usize::MAX));
+        found.derived = true;
+    }
+    if !found.complete()
+        && let Some((from, to)) = found.message
+    {
+        within(&cursor.bytes[from..to], &mut found);
+    }
+    Some(found)
+}
+
+/// Time and level of an object that stands in a string.
+fn within(inside: &[u8], found: &mut Found) {
+    let text = decode(inside);
+    let mut cursor = Cursor { bytes: text.as_bytes(), at: 0 };
+    let mut inner = Found::default();
+    if members(&mut cursor, Inside::Entry, 0, true, &mut inner).is_some() && cursor.at_end() {
+        if found.severity().is_none() && inner.level.is_some() {
+            found.level = inner.level.map(|(severity, _)| (severity, usize::MAX));
+        }
+        if found.stamp.is_none() {
+            found.stamp = inner.stamp.map(|(stamp, _)| (stamp, usize::MAX));
+        }
+    }
+}
+
+fn members(
+    cursor: &mut Cursor<'_>,
+    inside: Inside,
+    depth: usize,
+    whole: bool,
+    found: &mut Found,
+) -> Option<()> {
+    cursor.byte(b'{')?;
+    if cursor.peek()? == b'}' {
+        cursor.at += 1;
+        return Some(());
+    }
+    loop {
+        let key = cursor.string()?;
+        cursor.byte(b':')?;
+        let start = cursor.start()?;
+        let first = cursor.bytes[start];
+        if first == b'{' && depth < DEPTH && ids::is_shell(key) {
+            let inner = match ids::role(key) {
+                Role::Level => Inside::Level,
+                Role::Time => Inside::Time,
+                _ => inside,
+            };
+            members(cursor, inner, depth + 1, whole, found)?;
+        } else {
+            cursor.skip_value()?;
+            let quoted = first == b'"';
+            let place = start + usize::from(quoted);
+            let end = cursor.at - usize::from(quoted);
+            if first != b'{' && first != b'[' {
+                member(key, &cursor.bytes[place..end], place, inside, found);
+            }
+        }
+        if !whole && found.complete() {
+            return Some(());
+        }
+        match cursor.next()? {
+            b',' => {}
+            b'}' => return Some(()),
+            _ => return None,
+        }
+    }
+}
+
+/// Looks at one scalar.
+fn member(key: &[u8], value: &[u8], place: usize, inside: Inside, found: &mut Found) {
+    match ids::role(key) {
+        Role::Time if found.stamp.is_none() => {
+            found.stamp = Stamp::read(value).map(|stamp| (stamp, place));
+        }
+        Role::Level if found.severity().is_none() => level(key, value, place, found),
+        Role::Message if found.message.is_none() && value.first() == Some(&b'{') => {
+            found.message = Some((place, place + value.len()));
+        }
+        Role::Plain => plain(key, value, place, inside, found),
+        _ => {}
+    }
+}
+
+fn level(key: &[u8], value: &[u8], place: usize, found: &mut Found) {
+    // A lone letter as key is a level's where the value is a word.
+    if key.len() <= 2 && !value.first().is_some_and(u8::is_ascii_alphabetic) {
+        return;
+    }
+    let severity = Severity::named(key, value);
+    if severity.is_some() || found.level.is_none() {
+        found.level = Some((severity, place));
+    }
+}
+
+fn plain(key: &[u8], value: &[u8], place: usize, inside: Inside, found: &mut Found) {
+    match (inside, key) {
+        (Inside::Level, b"name" | b"text" | b"label") if found.severity().is_none() => {
+            found.level = Some((Severity::read(value), place));
+        }
+        (Inside::Time, b"epochSecond") => {
+            found.seconds = std::str::from_utf8(value).ok().and_then(|text| text.parse().ok());
+        }
+        (Inside::Time, b"nanoOfSecond") if found.stamp.is_none() => {
+            let nanos = std::str::from_utf8(value).ok().and_then(|text| text.parse().ok());
+            if let (Some(seconds), Some(nanos)) = (found.seconds, nanos) {
+                found.stamp = Stamp::of_parts(seconds, nanos).map(|stamp| (stamp, place));
+            }
+        }
+        (Inside::Entry, b"__REALTIME_TIMESTAMP" | b"_SOURCE_REALTIME_TIMESTAMP")
+            if found.stamp.is_none() =>
+        {
+            found.stamp = Stamp::epoch(value).map(|stamp| (stamp, place));
+        }
+        (
+            Inside::Entry,
+            b"status" | b"status_code" | b"statusCode" | b"code" | b"response_code",
+        ) => {
+            if let [a @ b'1'..=b'5', b @ b'0'..=b'9', c @ b'0'..=b'9'] = value {
+                let digit = |byte: u8| u16::from(byte - b'0');
+                found.status = Some(digit(*a) * 100 + digit(*b) * 10 + digit(*c));
+            }
+        }
+        (
+            Inside::Entry,
+            b"request" | b"request_method" | b"method" | b"uri" | b"request_uri" | b"path" | b"url"
+            | b"verb",
+        ) => found.request = true,
+        _ => {}
+    }
+}

@@ -1,0 +1,83 @@
+//! JSON as libraries write it, and what is none.
+
+use proptest::prelude::*;
+
+use super::{cursor::decode, *};
+use crate::limits;
+
+#[test]
+fn half_an_object_is_refused() {
+    for line in [
+        "{}}",
+        r#"{"time":"2026-03-14T06:41:02Z""#,
+        r#"{"a":1,}"#,
+        r#"{"a" 1}"#,
+        r#"{"a":"}"#,
+        "{a: 1}",
+    ] {
+        assert_eq!(Json.head(line.as_bytes(), &Dialect::default()), None, "{line}");
+    }
+}
+
+#[test]
+fn escapes_are_resolved() {
+    for (inside, want) in [
+        (r"plain", "plain"),
+        (r#"a \"b\" \\ \/ c"#, r#"a "b" \ / c"#),
+        (r"\n\t\r\b\f", "\n\t\r\u{8}\u{c}"),
+        (r"\u00e9\u5ea7", "é座"),
+        (r"\ud83d\ude00", "😀"),
+        (r"\ud83d alone", "\u{fffd} alone"),
+        (r"\ud83d\u0041", "\u{fffd}A"),
+        (r"\uZZZZ", "\u{fffd}ZZZZ"),
+        (r"\u12", "\u{fffd}12"),
+        (r"\x41 \q", r"\x41 \q"),
+        ("ends with \\", "ends with \\"),
+    ] {
+        assert_eq!(decode(inside.as_bytes()), want, "{inside}");
+    }
+    assert_eq!(decode(b"caf\xe9"), "caf\u{fffd}");
+}
+
+#[test]
+fn values_keep_their_type_and_place() {
+    let line = r#"{"a": 1.50, "b":"x", "c":[true,null,{"d":-2e3}], "a":2}"#;
+    let entry = Json.read(line.as_bytes(), &Dialect::default()).unwrap();
+    let mut seen = Vec::new();
+    entry.leaves(&mut |path, field| {
+        let written = line.get(field.span.clone()).unwrap();
+        assert_eq!(field.value.text(), Some(written), "{path}");
+        seen.push(format!("{path}={written}"));
+    });
+    assert_eq!(seen, ["a=1.50", "b=x", "c.0=true", "c.1=null", "c.2.d=-2e3", "a=2"]);
+    for line in [r#"{"a":01}"#, r#"{"a":nope}"#, r#"{"a":+1}"#, r#"{"a":"b" "c":1}"#] {
+        assert!(Json.read(line.as_bytes(), &Dialect::default()).is_none(), "{line}");
+    }
+}
+
+#[test]
+fn deep_nesting_is_survived() {
+    let line = format!("{{\"a\":{}1{}}}", "[".repeat(100_000), "]".repeat(100_000));
+    assert!(Json.head(line.as_bytes(), &Dialect::default()).is_some());
+    let entry = Json.read(line.as_bytes(), &Dialect::default()).unwrap();
+    let mut deepest = 0;
+    entry.leaves(&mut |path, _| deepest = path.split('.').count());
+    assert_eq!(deepest, limits::NESTING);
+}
+
+proptest! {
+    #[test]
+    fn strings_decode_as_a_json_library_decodes_them(text in "\\PC*") {
+        let written = serde_json::to_string(&text).unwrap();
+        prop_assert_eq!(decode(&written.as_bytes()[1..written.len() - 1]), text);
+    }
+
+    #[test]
+    fn any_bytes_are_survived(bytes in proptest::collection::vec(any::<u8>(), 0..80)) {
+        let mut line = b"{".to_vec();
+        line.extend(&bytes);
+        line.push(b'}');
+        let _ = Json.head(&line, &Dialect::default());
+        let _ = Json.read(&line, &Dialect::default());
+    }
+}

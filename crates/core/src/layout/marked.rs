@@ -1,0 +1,61 @@
+//! Lines that begin with a process, a letter for what it is, and a time, with one sign for the level:
+//! `1234:M 14 Mar 2026 06:41:02.340 * message`.
+
+use super::{Dialect, Head, Layout, text};
+use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
+
+pub(super) struct Marked;
+
+impl Layout for Marked {
+    fn name(&self) -> &'static str {
+        "marked"
+    }
+
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        let parts = parts(line)?;
+        Some(Head { stamp: Some(parts.stamp), severity: parts.severity, ..Head::default() })
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+        let (line, _) = first_line(raw);
+        let parts = parts(line)?;
+        let mut entry = Entry::empty(raw);
+        entry.stamp = Some(parts.stamp);
+        entry.severity = parts.severity;
+        entry.level_raw = Some(String::from_utf8_lossy(&line[parts.mark..=parts.mark]));
+        let pid = 0..parts.colon;
+        entry.fields.push(Field::new("pid", Value::untyped(&line[pid.clone()]), pid));
+        let role = parts.colon + 1..parts.colon + 2;
+        entry.fields.push(Field::new("role", Value::untyped(&line[role.clone()]), role));
+        text::message(&mut entry, (parts.mark + 2).min(line.len())..line.len());
+        Some(entry)
+    }
+}
+
+struct Parts {
+    stamp: Stamp,
+    severity: Option<Severity>,
+    colon: usize,
+    mark: usize,
+}
+
+fn parts(line: &[u8]) -> Option<Parts> {
+    let colon = line.iter().take(9).take_while(|b| b.is_ascii_digit()).count();
+    if colon == 0 || line.get(colon) != Some(&b':') || line.get(colon + 2) != Some(&b' ') {
+        return None;
+    }
+    if !line[colon + 1].is_ascii_uppercase() {
+        return None;
+    }
+    let start = colon + 3;
+    let (stamp, taken) = Stamp::access(line.get(start..)?)?;
+    let mark = start + taken + 1;
+    let level: &[u8] = match line.get(mark)? {
+        b'.' => b"debug",
+        b'-' => b"info",
+        b'*' => b"notice",
+        b'#' => b"warn",
+        _ => return None,
+    };
+    Some(Parts { stamp, severity: Severity::from_word(level), colon, mark })
+}

@@ -1,0 +1,918 @@
+//! What stands before the message of a line of text: time, level, thread, logger, process, place in the
+//! code, in any order and any of the usual punctuation.
+//!
+//! The line is walked item by item, an item being a bracketed group or a word. Each tells what it is by
+//! its form and by what has been met before; the first that is nothing known begins the message. So one
+//! walk reads the default forms of most logging libraries, and none of them is named here.
+
+use std::ops::Range;
+
+use crate::entry::{Severity, Stamp, ids};
+
+/// Items before the message.
+const ITEMS: usize = 12;
+/// Bytes within which a prefix ends.
+const REACH: usize = 320;
+
+/// The items found, as places in the line.
+#[derive(Debug, Default)]
+pub(super) struct Prefix {
+    pub(super) stamp: Option<Stamp>,
+    pub(super) level: Option<(Range<usize>, Severity)>,
+    pub(super) logger: Option<Range<usize>>,
+    pub(super) thread: Option<Range<usize>>,
+    pub(super) caller: Option<Range<usize>>,
+    pub(super) function: Option<Range<usize>>,
+    pub(super) pid: Option<Range<usize>>,
+    pub(super) tid: Option<Range<usize>>,
+    /// Groups that hold pairs, ids, or words without a name of their own.
+    pub(super) groups: Vec<Range<usize>>,
+    /// Where the message begins.
+    pub(super) message: usize,
+    /// The level carried its own punctuation: `ERROR: …`, `[error] …`.
+    level_marked: bool,
+    /// The logger was met before the time.
+    early: bool,
+    /// An opening bracket before the time whose end has not come yet.
+    inside: bool,
+}
+
+impl Prefix {
+    /// Walks the line from `at` on.
+    pub(super) fn of(line: &[u8], at: usize) -> Self {
+        let mut found = Self { message: at, ..Self::default() };
+        let mut at = at;
+        for _ in 0..ITEMS {
+            let (next, parted) = found.separators(line, at);
+            at = next;
+            found.message = at;
+            if at >= line.len() || at > REACH {
+                break;
+            }
+            match found.item(line, at, parted) {
+                Some(next) => at = next,
+                None => break,
+            }
+        }
+        found.message = found.separators(line, at).0.min(line.len());
+        if found.level.is_none() {
+            found.level = level_within(line, found.message);
+        }
+        found
+    }
+
+    /// Skips blanks and lone marks; says whether a mark was among them.
+    fn separators(&mut self, line: &[u8], mut at: usize) -> (usize, bool) {
+        let mut parted = false;
+        while let Some(byte) = line.get(at) {
+            match byte {
+                b' ' | b'\t' => at += 1,
+                b']' if self.inside => {
+                    self.inside = false;
+                    at += 1;
+                    parted = true;
+                    if line.get(at) == Some(&b':') {
+                        at += 1;
+                    }
+                }
+                b'-' | b':' | b'|' | b'>' | b',' => {
+                    let run = line[at..].iter().take_while(|b| *b == byte).count();
+                    let ends = line.get(at + run).is_none_or(|b| matches!(b, b' ' | b'\t' | b'['));
+                    // Only between items: a message may begin with a dash of its own.
+                    let known = self.stamp.is_some() || self.level.is_some() || self.pid.is_some();
+                    if run > 3 || !ends || !known {
+                        break;
+                    }
+                    at += run;
+                    parted = true;
+                }
+                _ => break,
+            }
+        }
+        (at, parted)
+    }
+
+    /// Takes the item at `at`; gives where it ends.
+    fn item(&mut self, line: &[u8], at: usize, parted: bool) -> Option<usize> {
+        let first = line[at];
+        if self.stamp.is_none() && (first.is_ascii_digit() || first.is_ascii_alphabetic()) {
+            if let Some((stamp, taken)) = Stamp::leading(&line[at..])
+                && ends_time(line, at + taken)
+            {
+                self.stamp = Some(stamp);
+                return Some(at + taken);
+            }
+        }
+        match first {
+            b'[' => self.bracket(line, at),
+            b'(' => self.round(line, at),
+            b'<' => self.angle(line, at),
+            b'{' => {
+                let close = at + memchr::memchr(b'}', line.get(at..(at + 80).min(line.len()))?)?;
+                let inside = at + 1..close;
+                (self.caller.is_none() && is_caller(&line[inside.clone()])).then(|| {
+                    self.caller = Some(inside);
+                    close + 1
+                })
+            }
+            _ => self.word(line, at, parted),
+        }
+    }
+
+    /// `[…]`: a time, a level, a thread, a process, a logger, pairs, or several of them.
+    fn bracket(&mut self, line: &[u8], at: usize) -> Option<usize> {
+        let start = at + 1;
+        if self.stamp.is_none()
+            && let Some((stamp, taken)) = Stamp::leading(line.get(start..)?)
+        {
+            let end = start + taken;
+            match line.get(end) {
+                Some(b']') => {
+                    self.stamp = Some(stamp);
+                    return Some(end + 1);
+                }
+                Some(b' ' | b':' | b'|') => {
+                    self.stamp = Some(stamp);
+                    self.inside = true;
+                    let colon = usize::from(line[end] == b':');
+                    return Some(end + colon);
+                }
+                _ => {}
+            }
+        }
+        let close = closing(line, at)?;
+        let span = trimmed(line, start..close);
+        let inside = &line[span.clone()];
+        let next = close + 1 + usize::from(line.get(close + 1) == Some(&b':'));
+        if inside.is_empty() || inside == b"-" {
+            return Some(next);
+        }
+        if self.level.is_none()
+            && let Some(severity) = bracket_level(inside)
+        {
+            self.level = Some((span, severity));
+            return Some(next);
+        }
+        if self.group(line, span.clone()) {
+            return Some(next);
+        }
+        let text = inside;
+        let word = !text.contains(&b' ');
+        // Behind level and time a bracket of several words is the message's own.
+        if !word && (text.len() > 40 || (self.level.is_some() && !looks_like_thread(text))) {
+            return None;
+        }
+        let threadlike = looks_like_thread(text);
+        let glued = at > 0 && line[at - 1] == b']' && self.level.is_some();
+        let named =
+            word && !threadlike && (is_path(text) || is_type(text) || (glued && is_name(text)));
+        if named && (self.logger.is_none() || self.early) {
+            // A name before the time is the program's; one behind it says more.
+            self.groups.extend(self.logger.replace(span));
+            self.early = self.stamp.is_none();
+        } else if self.thread.is_none() {
+            self.thread = Some(span);
+        } else if threadlike && self.thread.clone().is_some_and(|t| !looks_like_thread(&line[t])) {
+            self.groups.extend(self.thread.replace(span));
+        } else if self.logger.is_none() && word && is_name(text) {
+            self.logger = Some(span);
+        } else if self.level.is_none() || word {
+            self.groups.push(span);
+        } else {
+            return None;
+        }
+        Some(next)
+    }
+
+    /// A bracketed group whose form says what it is.
+    fn group(&mut self, line: &[u8], span: Range<usize>) -> bool {
+        let inside = &line[span.clone()];
+        if inside.iter().all(u8::is_ascii_digit) {
+            if self.pid.is_none() {
+                self.pid = Some(span)
+            } else {
+                self.tid = Some(span)
+            }
+            return true;
+        }
+        let pairs = inside.contains(&b'=')
+            && inside
+                .split(|b| matches!(b, b' ' | b','))
+                .all(|word| word.is_empty() || word.contains(&b'='));
+        if pairs
+            || ids::has_id_form(inside)
+            || is_code(inside)
+            || is_uptime(inside)
+            || is_label(inside)
+        {
+            self.groups.push(span);
+            return true;
+        }
+        // `main:Quorum@123`: a thread, a class and a line.
+        if let Some(at) = memchr::memchr(b'@', inside)
+            && let Some(colon) = memchr::memrchr(b':', &inside[..at])
+            && inside[at + 1..].iter().all(u8::is_ascii_digit)
+            && self.logger.is_none()
+        {
+            self.thread.get_or_insert(span.start..span.start + colon);
+            self.logger = Some(span.start + colon + 1..span.start + at);
+            self.caller = Some(span.start + colon + 1..span.end);
+            return true;
+        }
+        if let Some(rest) = inside.strip_prefix(b"pid ") {
+            let digits = rest.iter().take_while(|b| b.is_ascii_digit()).count();
+            let from = span.start + 4;
+            self.pid = Some(from..from + digits);
+            if let Some(tid) = rest.get(digits..).and_then(|r| r.strip_prefix(b":tid ")) {
+                self.tid = Some(span.end - tid.len()..span.end);
+            }
+            return true;
+        }
+        // `core:error`: a part of the program and its level.
+        if self.level.is_none()
+            && let Some(colon) = memchr::memchr(b':', inside)
+            && let Some(severity) = Severity::from_word(&inside[colon + 1..])
+            && inside.len() - colon > 3
+        {
+            if colon > 0 {
+                self.logger = Some(span.start..span.start + colon);
+            }
+            self.level = Some((span.start + colon + 1..span.end, severity));
+            return true;
+        }
+        if self.caller.is_none() && is_caller(inside) {
+            self.caller = Some(span);
+            return true;
+        }
+        // `app,trace,span`
+        if inside.contains(&b',') && !inside.contains(&b' ') {
+            self.groups.push(span);
+            return true;
+        }
+        false
+    }
+
+    fn round(&mut self, line: &[u8], at: usize) -> Option<usize> {
+        let close = at + memchr::memchr(b')', line.get(at..(at + 80).min(line.len()))?)?;
+        let inside = at + 1..close;
+        let text = &line[inside.clone()];
+        // `gate/312 on quay-1`
+        if self.pid.is_none()
+            && let Some(on) = memchr::memmem::find(text, b" on ")
+            && let Some(slash) = memchr::memchr(b'/', &text[..on])
+            && on > slash + 1
+            && text[slash + 1..on].iter().all(u8::is_ascii_digit)
+        {
+            let start = inside.start;
+            self.logger.get_or_insert(start..start + slash);
+            self.pid = Some(start + slash + 1..start + on);
+            return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
+        }
+        if text.is_empty() || self.message_may_begin(text) {
+            return None;
+        }
+        if text.iter().all(u8::is_ascii_digit) && self.pid.is_none() {
+            self.pid = Some(inside);
+        } else if self.caller.is_none() && is_caller(text) {
+            self.caller = Some(inside);
+        } else if self.thread.is_none() && looks_like_thread(text) {
+            self.thread = Some(inside);
+        } else if self.logger.is_none() && is_path(text) {
+            self.logger = Some(inside);
+        } else {
+            return None;
+        }
+        Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')))
+    }
+
+    fn message_may_begin(&self, text: &[u8]) -> bool {
+        self.level.is_some() && text.contains(&b' ')
+    }
+
+    fn angle(&mut self, line: &[u8], at: usize) -> Option<usize> {
+        let close = at + memchr::memchr(b'>', line.get(at..(at + 60).min(line.len()))?)?;
+        let inside = at + 1..close;
+        let text = &line[inside.clone()];
+        if text.is_empty() || text.contains(&b' ') {
+            return None;
+        }
+        if self.level.is_none()
+            && let Some(severity) = bracket_level(text)
+        {
+            self.level = Some((inside, severity));
+        } else if text[0].is_ascii_digit() && self.pid.is_none() {
+            self.pid = Some(inside);
+        } else {
+            return None;
+        }
+        Some(close + 1)
+    }
+
+    /// A word without brackets.
+    fn word(&mut self, line: &[u8], at: usize, parted: bool) -> Option<usize> {
+        let rest = &line[at..];
+        let length = rest
+            .iter()
+            .position(|b| matches!(b, b' ' | b'\t' | b'[' | b']' | b'|'))
+            .unwrap_or(rest.len());
+        let whole = &rest[..length];
+        let end = at + length;
+        let bare = whole.strip_suffix(b":").unwrap_or(whole);
+        let marked = bare.len() < whole.len();
+        if bare.is_empty() {
+            return None;
+        }
+        if self.level.is_none()
+            && let Some(next) = self.level_word(line, at..at + bare.len(), marked)
+        {
+            return Some(next);
+        }
+        if bare.iter().all(|b| b.is_ascii_digit() || *b == b'#')
+            && bare[0].is_ascii_digit()
+            && self.number(line, at..at + bare.len(), end, marked)
+        {
+            return Some(end);
+        }
+        if self.level.is_some()
+            && let Some(next) = self.span(line, at)
+        {
+            return Some(next);
+        }
+        if self.level.is_none()
+            && self.stamp.is_some()
+            && bare.contains(&b'=')
+            && pairs_until_level(rest)
+        {
+            self.groups.push(at..end);
+            return Some(end);
+        }
+        if bare.starts_with(b"ThreadId(") && self.thread.is_none() {
+            self.thread = Some(at..at + bare.len());
+            return Some(end);
+        }
+        // `*5`: the number of a connection.
+        if bare[0] == b'*' && bare.len() > 1 && bare[1..].iter().all(u8::is_ascii_digit) {
+            return Some(end);
+        }
+        if self.stamp.is_none() && self.level.is_none() && !parted {
+            return None;
+        }
+        self.names(line, at..at + bare.len(), end, marked)
+    }
+
+    /// A number is a process or a thread when another item follows it.
+    fn number(&mut self, line: &[u8], span: Range<usize>, end: usize, marked: bool) -> bool {
+        let text = &line[span.clone()];
+        if let Some(hash) = memchr::memchr(b'#', text) {
+            if hash == 0 || hash + 1 >= text.len() || self.pid.is_some() {
+                return false;
+            }
+            self.pid = Some(span.start..span.start + hash);
+            self.tid = Some(span.start + hash + 1..span.end);
+            return true;
+        }
+        if marked && self.stamp.is_none() {
+            return false;
+        }
+        let behind = line[end..].trim_ascii_start();
+        let followed = matches!(behind.first(), Some(b'[' | b'<'))
+            || behind.starts_with(b"--- ")
+            || behind.starts_with(b"- ")
+            || (self.level.is_none() && level_ahead(behind));
+        if !followed || text.len() > 10 {
+            return false;
+        }
+        if self.pid.is_none() {
+            self.pid = Some(span);
+        } else if self.tid.is_none() {
+            self.tid = Some(span);
+        } else {
+            return false;
+        }
+        true
+    }
+
+    /// `request{id=7 method=GET}: `: the spans that an event stands in, with their fields.
+    fn span(&mut self, line: &[u8], at: usize) -> Option<usize> {
+        let rest = line.get(at..line.len().min(at + REACH))?;
+        let open = memchr::memchr(b'{', rest)?;
+        if open == 0 || !is_name(&rest[..open]) {
+            return None;
+        }
+        let close = open + memchr::memchr(b'}', &rest[open..])?;
+        if rest.get(close + 1) != Some(&b':') {
+            return None;
+        }
+        self.groups.push(at + open + 1..at + close);
+        Some(at + close + 2)
+    }
+
+    /// A word that names a logger, a place in the code or both.
+    fn names(
+        &mut self,
+        line: &[u8],
+        span: Range<usize>,
+        end: usize,
+        marked: bool,
+    ) -> Option<usize> {
+        let text = &line[span.clone()];
+        let behind = &line[end..];
+        let parted = [&b" - "[..], b" : ", b" -- ", b" | ", b": ", b" > "]
+            .iter()
+            .any(|mark| behind.starts_with(mark));
+        let padded = behind.trim_ascii_start().starts_with(b": ") && behind.starts_with(b"  ");
+        let closes = self.inside && behind.first() == Some(&b']');
+        let parted = parted || padded || closes;
+        let ended = marked || parted;
+        if PARTS.contains(&text) {
+            return None;
+        }
+        if self.caller.is_none() && is_caller(text) && (ended || self.level.is_some()) {
+            if let Some(class) = class_of(text)
+                && self.logger.is_none()
+            {
+                self.logger = Some(span.start..span.start + class);
+            }
+            self.caller = Some(span);
+            let bracket = usize::from(!self.inside && behind.first() == Some(&b']'));
+            return Some(end + bracket);
+        }
+        if ended && self.caller.is_none() && self.place(line, span.clone()) {
+            return Some(end);
+        }
+        // `ERROR in app: …`
+        if text == b"in" && self.level.is_some() && self.logger.is_none() {
+            let rest = behind.trim_ascii_start();
+            let name = rest.iter().position(|b| *b == b':').unwrap_or(0);
+            if name > 0 && is_name(&rest[..name]) {
+                let from = line.len() - rest.len();
+                self.logger = Some(from..from + name);
+                return Some(from + name + 1);
+            }
+            return None;
+        }
+        if let Some(logger) = &self.logger {
+            // Behind the name of a span comes that of the module.
+            let span_only = !is_path(&line[logger.clone()]) && marked;
+            if span_only && memchr::memmem::find(text, b"::").is_some() && is_name(text) {
+                self.groups.extend(self.logger.replace(span));
+                return Some(end);
+            }
+            return None;
+        }
+        if ended
+            && is_name(text)
+            && !is_error_name(text)
+            && (is_path(text) || !self.level_marked || parted)
+        {
+            self.logger = Some(span);
+            return Some(end);
+        }
+        // Between time and level stands whoever wrote the line; behind both, a path with dots.
+        if self.level.is_none() && is_name(text) && level_ahead(behind.trim_ascii_start()) {
+            self.logger = Some(span);
+            return Some(end);
+        }
+        let dotted = text.contains(&b'.') || memchr::memmem::find(text, b"::").is_some();
+        if self.level.is_some()
+            && dotted
+            && is_name(text)
+            && text.last() != Some(&b'.')
+            && parted_name(text)
+        {
+            self.logger = Some(span);
+            return Some(end);
+        }
+        None
+    }
+
+    /// `module:function:12`, `src/main.rs:12:5`
+    fn place(&mut self, line: &[u8], span: Range<usize>) -> bool {
+        let text = &line[span.clone()];
+        let parts: Vec<&[u8]> = text.split(|b| *b == b':').collect();
+        if let [module, function, number] = parts.as_slice()
+            && is_name(module)
+            && !function.is_empty()
+            && !number.is_empty()
+            && number.iter().all(u8::is_ascii_digit)
+        {
+            let function_at = span.start + module.len() + 1;
+            if function.iter().all(u8::is_ascii_digit) {
+                self.caller = Some(span);
+            } else {
+                self.logger.get_or_insert(span.start..span.start + module.len());
+                self.function = Some(function_at..function_at + function.len());
+                self.caller = Some(span);
+            }
+            return true;
+        }
+        false
+    }
+
+    /// A level as a word, with what may be glued to it: `INFO`, `INFO:`, `INFO/MainProcess`, `INFO[0003]`,
+    /// `WARNING:root:`, `production.ERROR:`, `E/Tag:`.
+    fn level_word(&mut self, line: &[u8], span: Range<usize>, marked: bool) -> Option<usize> {
+        let text = &line[span.clone()];
+        let end = span.end + usize::from(marked);
+        if let Some(severity) = Severity::from_word(text)
+            && self.trusted(line, &span, marked)
+        {
+            self.level = Some((span.clone(), severity));
+            self.level_marked = marked;
+            // `INFO[0003]`: seconds since the start.
+            if line.get(span.end) == Some(&b'[') {
+                let close = closing(line, span.end)?;
+                if line[span.end + 1..close].iter().all(u8::is_ascii_digit) {
+                    return Some(close + 1);
+                }
+            }
+            return Some(end);
+        }
+        let split = text.iter().position(|b| matches!(b, b':' | b'/' | b'.' | b'(' | b'-'))?;
+        let (front, mark, back) = (&text[..split], text[split], &text[split + 1..]);
+        let level_of = |word: &[u8]| Severity::from_word(word).filter(|_| is_upper(word));
+        match mark {
+            b':' | b'/' | b'-' if level_of(front).is_some() && !back.is_empty() => {
+                // A lone letter is a level before a name only: `E/Tag: …`.
+                if (front.len() < 2 && mark != b'/')
+                    || (mark == b'-' && !back[0].is_ascii_uppercase())
+                {
+                    return None;
+                }
+                let severity = level_of(front)?;
+                let name = span.start + split + 1..span.end;
+                let digits = back.iter().all(u8::is_ascii_digit);
+                if mark == b'/'
+                    && (looks_like_thread(back) || self.stamp.is_some() || !is_name(back))
+                {
+                    self.thread = Some(name);
+                } else if digits {
+                    self.pid = Some(name);
+                } else if mark == b':' {
+                    // `WARNING:root:message` has no blank behind the names.
+                    let colon = memchr::memchr(b':', back);
+                    let logger = name.start..colon.map_or(name.end, |at| name.start + at);
+                    if !is_name(&line[logger.clone()]) || (colon.is_none() && !marked) {
+                        return None;
+                    }
+                    self.level = Some((span.start..span.start + split, severity));
+                    let after = logger.end + 1;
+                    self.logger = Some(logger);
+                    self.message = after;
+                    // What follows is the message, whatever it looks like.
+                    self.level_marked = true;
+                    return Some(after);
+                } else {
+                    self.logger = Some(name);
+                }
+                self.level = Some((span.start..span.start + split, severity));
+                self.level_marked = true;
+                Some(end)
+            }
+            b'.' if marked => {
+                let dot = memchr::memrchr(b'.', text)?;
+                let severity = level_of(&text[dot + 1..])?;
+                self.level = Some((span.start + dot + 1..span.end, severity));
+                self.logger.get_or_insert(span.start..span.start + dot);
+                self.level_marked = true;
+                Some(end)
+            }
+            b'(' if level_of(front).is_some() && text.ends_with(b")") => {
+                self.level = Some((span.start..span.start + split, level_of(front)?));
+                let inside = span.start + split + 1..span.end - 1;
+                if line[inside.clone()].iter().all(u8::is_ascii_digit) {
+                    self.pid = Some(inside);
+                }
+                Some(end)
+            }
+            _ => None,
+        }
+    }
+
+    /// Whether a word that may be a level is one: prose has such words too.
+    fn trusted(&self, line: &[u8], span: &Range<usize>, marked: bool) -> bool {
+        let text = &line[span.clone()];
+        let behind = line.get(span.end + usize::from(marked)..).unwrap_or_default();
+        let alone = behind.is_empty()
+            || behind.starts_with(b"  ")
+            || behind.starts_with(b"\t")
+            || behind.starts_with(b" -")
+            || behind.starts_with(b" :")
+            || behind.starts_with(b" [")
+            || behind.starts_with(b" (")
+            || behind.starts_with(b" |")
+            || matches!(behind.first(), Some(b'|' | b']'));
+        if text.len() == 1 {
+            // A letter stands alone, or stands between other items.
+            return text[0].is_ascii_uppercase()
+                && self.stamp.is_some()
+                && (marked || alone || self.pid.is_some() || name_ahead(behind));
+        }
+        if is_upper(text) || self.inside {
+            return true;
+        }
+        let timed = self.stamp.is_some();
+        let capital = text[0].is_ascii_uppercase();
+        let plain = matches!(
+            text.to_ascii_lowercase().as_slice(),
+            b"trace"
+                | b"debug"
+                | b"info"
+                | b"warn"
+                | b"warning"
+                | b"error"
+                | b"fatal"
+                | b"critical"
+                | b"notice"
+                | b"verbose"
+                | b"information"
+        );
+        if timed {
+            return marked || alone || plain;
+        }
+        // Without a time: `info: …`, `fail: …`, but not the `Error: …` of a stack trace.
+        marked && !capital
+    }
+}
+
+/// What a database writes behind an error in place of a level.
+const PARTS: [&[u8]; 6] = [b"DETAIL", b"HINT", b"STATEMENT", b"CONTEXT", b"QUERY", b"LOCATION"];
+
+/// Whether nothing but pairs stands before a level.
+fn pairs_until_level(text: &[u8]) -> bool {
+    for word in text.split(|b| *b == b' ').take(ITEMS) {
+        if !word.contains(&b'=') {
+            let word = word.strip_suffix(b":").unwrap_or(word);
+            return is_upper(word) && Severity::from_word(word).is_some();
+        }
+    }
+    false
+}
+
+/// `MY-010931`: the code of a message.
+pub(super) fn is_code(text: &[u8]) -> bool {
+    let letters = text.iter().take_while(|b| b.is_ascii_uppercase()).count();
+    letters >= 2
+        && text.get(letters) == Some(&b'-')
+        && text.len() > letters + 3
+        && text[letters + 1..].iter().all(u8::is_ascii_digit)
+}
+
+/// `0.123s`: seconds since the start.
+pub(super) fn is_uptime(text: &[u8]) -> bool {
+    text.strip_suffix(b"s").is_some_and(|number| {
+        memchr::memchr(b'.', number).is_some()
+            && number.iter().all(|b| b.is_ascii_digit() || *b == b'.')
+    })
+}
+
+/// `myid:1`: a small pair with a colon.
+pub(super) fn is_label(text: &[u8]) -> bool {
+    memchr::memchr(b':', text).is_some_and(|colon| {
+        colon > 0
+            && text[..colon].iter().all(u8::is_ascii_lowercase)
+            && colon + 1 < text.len()
+            && text[colon + 1..].iter().all(u8::is_ascii_digit)
+    })
+}
+
+/// A type's name without a path.
+fn is_type(text: &[u8]) -> bool {
+    text.len() > 2
+        && text[0].is_ascii_uppercase()
+        && text.iter().all(u8::is_ascii_alphanumeric)
+        && text.iter().any(u8::is_ascii_lowercase)
+}
+
+/// The class in `booking.Application:88`, where it is no file.
+fn class_of(text: &[u8]) -> Option<usize> {
+    let colon = memchr::memrchr(b':', text)?;
+    let last = text[..colon].rsplit(|b| *b == b'.').next()?;
+    (last.len() < colon && last.first()?.is_ascii_uppercase()).then_some(colon)
+}
+
+/// Levels in the first words of a message: in upper case, in brackets, or as the value of a pair.
+pub(super) fn level_within(line: &[u8], at: usize) -> Option<(Range<usize>, Severity)> {
+    const FAR: usize = 96;
+    let mut end = line.len().min(at + FAR);
+    // Not half a word.
+    while end < line.len() && line[end].is_ascii_alphanumeric() {
+        end += 1;
+    }
+    let text = line.get(at..end)?;
+    let mut from = 0;
+    while from < text.len() {
+        let skip = text[from..].iter().position(u8::is_ascii_alphabetic)?;
+        from += skip;
+        let length = text[from..]
+            .iter()
+            .position(|b| !(b.is_ascii_alphanumeric() || *b == b'_'))
+            .unwrap_or(text.len() - from);
+        let word = &text[from..from + length];
+        let before = from.checked_sub(1).map(|b| text[b]);
+        let behind = text.get(from + length).copied();
+        let span = at + from..at + from + length;
+        if (3..=9).contains(&word.len())
+            && matches!(
+                word,
+                b"TRACE"
+                    | b"DEBUG"
+                    | b"INFO"
+                    | b"NOTICE"
+                    | b"WARN"
+                    | b"WARNING"
+                    | b"ERROR"
+                    | b"FATAL"
+                    | b"CRITICAL"
+                    | b"SEVERE"
+            )
+            && before
+                .is_none_or(|b| matches!(b, b' ' | b'[' | b'(' | b'<' | b'|' | b'\t' | b':' | b'.'))
+            && behind
+                .is_none_or(|b| matches!(b, b' ' | b']' | b')' | b'>' | b'|' | b'\t' | b':' | b','))
+        {
+            return Some((span, Severity::from_word(word)?));
+        }
+        if before == Some(b'[')
+            && behind == Some(b']')
+            && word.len() > 2
+            && let Some(severity) = Severity::from_word(word)
+        {
+            return Some((span, severity));
+        }
+        if behind == Some(b'=') && matches!(word, b"level" | b"lvl" | b"severity") {
+            let start = from + length + 1;
+            let quoted = usize::from(text.get(start) == Some(&b'"'));
+            let value = text.get(start + quoted..)?;
+            let end = value.iter().position(|b| !b.is_ascii_alphanumeric()).unwrap_or(value.len());
+            let severity = Severity::read(&value[..end])?;
+            let start = at + start + quoted;
+            return Some((start..start + end, severity));
+        }
+        // `PHP Warning:  …`
+        if word == b"PHP"
+            && let Some(colon) = memchr::memchr(b':', &text[from..])
+        {
+            let kind = &text[from + 4..from + colon.max(4)];
+            let severity = match kind.rsplit(|b| *b == b' ').next()? {
+                b"Warning" => Severity::from_word(b"warn"),
+                b"Notice" | b"Deprecated" => Severity::from_word(b"notice"),
+                b"error" => Severity::from_word(if kind.starts_with(b"Fatal") {
+                    b"fatal"
+                } else {
+                    b"error"
+                }),
+                _ => None,
+            };
+            return severity.map(|severity| (at + from + 4..at + from + colon, severity));
+        }
+        from += length;
+    }
+    None
+}
+
+/// Whether a time may end here.
+fn ends_time(line: &[u8], at: usize) -> bool {
+    matches!(line.get(at), None | Some(b' ' | b'\t' | b':' | b']' | b'|' | b')'))
+}
+
+fn trimmed(line: &[u8], span: Range<usize>) -> Range<usize> {
+    let text = &line[span.clone()];
+    let lead = text.len() - text.trim_ascii_start().len();
+    span.start + lead..span.start + lead + text.trim_ascii().len()
+}
+
+/// The bracket that closes the one at `at`, brackets within counted.
+fn closing(line: &[u8], at: usize) -> Option<usize> {
+    let mut depth = 0;
+    for (offset, byte) in line[at..].iter().enumerate().take(160) {
+        match byte {
+            b'[' => depth += 1,
+            b']' => {
+                depth -= 1;
+                if depth == 0 {
+                    return Some(at + offset);
+                }
+            }
+            _ => {}
+        }
+    }
+    None
+}
+
+/// A level in brackets: alone, or with padding and a mark.
+fn bracket_level(text: &[u8]) -> Option<Severity> {
+    let text = text.trim_ascii();
+    if text.len() == 1 && !text[0].is_ascii_uppercase() {
+        return None;
+    }
+    Severity::from_word(text)
+}
+
+/// Whether a level stands next: a word in upper case or a bracketed one.
+fn level_ahead(text: &[u8]) -> bool {
+    let marks = text.iter().take_while(|b| matches!(b, b'[' | b'-' | b' ' | b'<' | b'|')).count();
+    let text = &text[marks..];
+    let length = text.iter().take(12).take_while(|b| b.is_ascii_alphabetic()).count();
+    let word = &text[..length];
+    let ends =
+        text.get(length).is_none_or(|b| matches!(b, b' ' | b']' | b':' | b'>' | b'|' | b'/'));
+    ends && (is_upper(word) || marks > 0 && word.len() > 1) && Severity::from_word(word).is_some()
+}
+
+/// Whether a name with a mark behind it stands next: `tag: …`, `tag - …`.
+fn name_ahead(text: &[u8]) -> bool {
+    let text = text.trim_ascii_start();
+    let length = text.iter().take(80).position(|b| matches!(b, b' ' | b':' | b'|')).unwrap_or(0);
+    length > 0
+        && (text[length] != b' '
+            || text[length..].starts_with(b" - ")
+            || text[length..].starts_with(b" : "))
+}
+
+fn is_upper(word: &[u8]) -> bool {
+    !word.is_empty() && word.iter().all(|b| b.is_ascii_uppercase() || b.is_ascii_digit())
+}
+
+/// A name as loggers, classes and programs have it.
+pub(super) fn is_name(word: &[u8]) -> bool {
+    !word.is_empty()
+        && word.len() <= 120
+        && (word[0].is_ascii_alphabetic() || matches!(word[0], b'_' | b'@'))
+        && word.iter().all(|b| {
+            b.is_ascii_alphanumeric()
+                || matches!(b, b'_' | b'.' | b'$' | b':' | b'-' | b'/' | b'@' | b'#' | b'+')
+        })
+}
+
+/// A name of several parts, or a type's.
+pub(super) fn is_path(word: &[u8]) -> bool {
+    is_name(word)
+        && (word.iter().any(|b| matches!(b, b'.' | b'/' | b'$'))
+            || memchr::memmem::find(word, b"::").is_some())
+}
+
+/// A dotted name that can't be the end of a sentence or a file's name.
+fn parted_name(word: &[u8]) -> bool {
+    word.split(|b| *b == b'.' || *b == b':').filter(|part| !part.is_empty()).count() >= 2
+        && !word.contains(&b'/')
+}
+
+fn is_error_name(word: &[u8]) -> bool {
+    [&b"Exception"[..], b"Error", b"exception", b"error", b"panic"]
+        .iter()
+        .any(|end| word.ends_with(end))
+}
+
+/// Threads are numbered, or have names of their own kind.
+fn looks_like_thread(text: &[u8]) -> bool {
+    let lower = text.to_ascii_lowercase();
+    let has = |part: &[u8]| memchr::memmem::find(&lower, part).is_some();
+    [
+        &b"thread"[..],
+        b"main",
+        b"pool",
+        b"exec",
+        b"worker",
+        b"process",
+        b"nio",
+        b"scheduler",
+        b"timer",
+    ]
+    .iter()
+    .any(|part| has(part))
+        || (text.last().is_some_and(u8::is_ascii_digit)
+            && text.contains(&b'-')
+            && !text.contains(&b'.'))
+}
+
+/// `FareLookup:118`, `src/main.rs:7`, `lookup.py:12`: a place in code.
+pub(super) fn is_caller(text: &[u8]) -> bool {
+    let Some(colon) = memchr::memrchr(b':', text) else { return false };
+    let (file, line) = (&text[..colon], &text[colon + 1..]);
+    !line.is_empty()
+        && line.len() <= 6
+        && line.iter().all(u8::is_ascii_digit)
+        && !file.is_empty()
+        && !file.contains(&b' ')
+        && file.iter().any(u8::is_ascii_alphabetic)
+        && !file.contains(&b'@')
+        && (file.contains(&b'.')
+            || file.contains(&b'/')
+            || file[0].is_ascii_uppercase()
+            || file[0] == b'<')
+        && !is_host(file)
+}
+
+/// `db.example.test`, `10.0.0.7`: what stands before a port.
+fn is_host(file: &[u8]) -> bool {
+    let last = file.rsplit(|b| *b == b'.').next().unwrap_or(file);
+    file.iter().all(|b| b.is_ascii_digit() || *b == b'.')
+        || (file.iter().filter(|b| **b == b'.').count() >= 2
+            && !file.contains(&b'/')
+            && last.len() > 4)
+        || matches!(
+            last,
+            b"test" | b"com" | b"org" | b"net" | b"local" | b"internal" | b"localhost"
+        )
+}

@@ -1,0 +1,117 @@
+//! What the lines so far mean for the next.
+
+use crate::{layout::Continues, limits};
+
+/// What the lines so far mean for the next.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Carry {
+    /// The time that an entry without one takes.
+    pub(super) time: Option<i64>,
+    /// The entry that the line before belongs to.
+    pub(super) current: Option<usize>,
+    /// The last entry of each lane that lines of the lane may belong to.
+    pub(super) lanes: Vec<Lane>,
+    /// A quote of the current entry is open.
+    pub(super) quoted: bool,
+    /// An object over several lines.
+    pub(super) object: Option<Pretty>,
+    /// The current entry waits for its level on the next line.
+    pub(super) awaits: Option<usize>,
+    /// The current entry prints a request or a response.
+    pub(super) dump: Option<usize>,
+    /// Lines of a container that came in pieces.
+    pub(super) pieces: Vec<Pieces>,
+}
+
+/// One of several outputs that share a source; 0 is the source itself.
+#[derive(Clone, Debug)]
+pub(super) struct Lane {
+    pub(super) lane: u32,
+    pub(super) owner: usize,
+    pub(super) continues: Continues,
+    /// Lines since the entry took one.
+    pub(super) since: u32,
+}
+
+/// An object whose end has not come yet.
+#[derive(Clone, Debug)]
+pub(super) struct Pretty {
+    pub(super) owner: usize,
+    pub(super) depth: i32,
+    pub(super) text: Vec<u8>,
+}
+
+/// A line whose end has not come yet.
+#[derive(Clone, Debug)]
+pub(super) struct Pieces {
+    pub(super) lane: u32,
+    pub(super) owner: usize,
+    pub(super) text: Vec<u8>,
+}
+
+/// Lanes that are kept at a time.
+const LANES: usize = 64;
+
+impl Carry {
+    /// Where nothing but the time of the entry before is known.
+    pub(crate) fn after(time: Option<i64>) -> Self {
+        Self { time, ..Self::default() }
+    }
+
+    /// The time of the last entry.
+    pub(crate) fn time(&self) -> Option<i64> {
+        self.time
+    }
+
+    /// The carry, with a time for want of its own.
+    pub(crate) fn or_time(mut self, time: Option<i64>) -> Self {
+        self.time = self.time.or(time);
+        self
+    }
+
+    pub(super) fn lane(&self, lane: u32) -> Option<&Lane> {
+        self.lanes.iter().find(|known| known.lane == lane)
+    }
+
+    /// Makes an entry the last of its lane.
+    pub(super) fn enter(&mut self, lane: u32, owner: usize, continues: Continues) {
+        if lane != 0 || continues != Continues::Never {
+            self.lanes.retain(|known| known.lane != lane);
+            if self.lanes.len() >= LANES {
+                self.lanes.remove(0);
+            }
+            self.lanes.push(Lane { lane, owner, continues, since: 0 });
+        }
+        self.current = Some(owner);
+        self.dump = None;
+    }
+
+    /// Forgets all entries, since a new part begins; an entry that is under way is told to go on.
+    pub(super) fn leave_part(&mut self) {
+        self.lanes.clear();
+        self.current = None;
+        self.awaits = None;
+        self.dump = None;
+    }
+
+    /// Whether an entry is under way that must stay in its part.
+    pub(super) fn busy(&self) -> bool {
+        self.object.is_some() || !self.pieces.is_empty()
+    }
+
+    /// Counts a line of the source itself.
+    pub(super) fn count(&mut self) {
+        for lane in &mut self.lanes {
+            lane.since = lane.since.saturating_add(1);
+        }
+    }
+
+    /// The entry of a lane that may still own a stack trace.
+    pub(super) fn accepting(&self, lane: u32) -> Option<usize> {
+        self.lane(lane)
+            .filter(|known| {
+                known.continues != Continues::Never && known.since <= limits::TORN_LINES
+            })
+            .map(|known| known.owner)
+    }
+}
