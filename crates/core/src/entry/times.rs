@@ -388,6 +388,13 @@ fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
         }
         at += 1;
     }
+    // `06:41:02,340.340`: a fraction that is written twice.
+    if mark == Some(&b',')
+        && bytes.get(at) == Some(&b'.')
+        && bytes.get(at + 1..at + 4).is_some_and(|more| more.iter().all(u8::is_ascii_digit))
+    {
+        at += 4;
+    }
     (nanos, digits, at)
 }
 

@@ -101,7 +101,9 @@ fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
             }
         } else if let Some(pair) = pairs::pair(line, at) {
             at = pair.end;
-            entry.take_bytes(String::from_utf8_lossy(&line[pair.name]), pair.value);
+            if line[pair.value.clone()] != *b"-" {
+                entry.take_bytes(String::from_utf8_lossy(&line[pair.name]), pair.value);
+            }
         } else {
             let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
             let span = at..end;

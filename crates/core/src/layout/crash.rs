@@ -24,8 +24,11 @@ impl Layout for Crash {
         // `thread 'main' panicked at src/main.rs:12:5:`, and the message on the next line.
         let thread = line.starts_with(b"thread '")
             && memchr::memmem::find(line, b"' panicked at ").is_some();
-        let opens = thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
-        let join = if thread && line.ends_with(b":") { Join::After } else { Join::No };
+        // `/srv/gate.js:12` and the line of code on the next.
+        let place = line.first() == Some(&b'/') && super::prefix::is_caller(line) && !line.contains(&b' ');
+        let opens = place
+            || thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
+        let join = if place || thread && line.ends_with(b":") { Join::After } else { Join::No };
         opens.then(|| Head {
             severity: Some(Level::Fatal.floor()),
             derived: true,

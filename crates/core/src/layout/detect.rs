@@ -19,6 +19,7 @@ const W3C: u8 = 12;
 const OTLP: u8 = 13;
 const DUMP: u8 = 14;
 const CRASH: u8 = 15;
+const SLOW: u8 = 16;
 
 /// The layouts that a line may be of, in the order in which they are asked.
 pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
@@ -28,13 +29,15 @@ pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
         b'{' => &[JSON],
         _ if dialect.header.is_some() => &[
             CSV, W3C, ACCESS, KERNEL, SYSLOG, LETTER, MARKED, MOBILE, DELIMITED, PAIRS, TEXT,
-            LEVELLED, DUMP, CRASH,
+            LEVELLED, DUMP, CRASH, SLOW,
         ],
         b'[' => &[ACCESS, KERNEL, DELIMITED, TEXT, LEVELLED, JSON],
         b'<' => &[SYSLOG, KERNEL, TEXT, DUMP],
         b'0'..=b'9' => &[ACCESS, MARKED, SYSLOG, MOBILE, DELIMITED, TEXT],
         b' ' => &[TEXT, LEVELLED],
         b'\t' => &[],
+        b'#' => &[SLOW],
+        b'/' => &[CRASH],
         _ => &[ACCESS, LETTER, SYSLOG, MOBILE, DELIMITED, PAIRS, TEXT, CRASH, LEVELLED, DUMP],
     }
 }

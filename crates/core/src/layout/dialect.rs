@@ -2,7 +2,7 @@
 
 use jiff::tz::TimeZone;
 
-use super::{LayoutId, csv, delimited, wrap};
+use super::{LayoutId, csv, delimited, text, wrap};
 use crate::entry::{Clock, trim_cr};
 
 /// Lines that are looked at to learn.
@@ -18,6 +18,8 @@ pub struct Dialect {
     pub(crate) header: Option<csv::Header>,
     /// Delimited lines differ in the number of their columns.
     pub(crate) ragged: bool,
+    /// The word behind the level is a logger, whether it has a path or not.
+    pub(crate) named: bool,
     /// The column where a prefix with a program's name ends on every line.
     pub(crate) prefixed: bool,
     /// Several programs write to the source in turn.
@@ -61,6 +63,12 @@ impl Dialect {
             let rows: Vec<&[u8]> = inner.iter().map(AsRef::as_ref).collect();
             learnt.header = csv::Header::infer(&rows);
         }
+        let behind: Vec<(bool, bool)> =
+            inner.iter().filter_map(|line| text::names_behind(line)).collect();
+        let paths = behind.iter().filter(|(_, path)| *path).count();
+        learnt.named = paths > 0
+            && paths * 3 >= behind.len()
+            && behind.iter().all(|(bare, path)| *bare || *path);
         let met: Vec<(LayoutId, usize)> = inner
             .iter()
             .filter_map(|line| Some((learnt.detect(line)?.0, delimited::width(line))))

@@ -23,7 +23,9 @@ mod marked;
 mod mobile;
 mod otlp;
 mod pairs;
+
 mod prefix;
+mod slow;
 mod syslog;
 mod text;
 pub(crate) mod trace;
@@ -114,7 +116,7 @@ pub(crate) trait Layout: Sync {
 }
 
 /// All layouts. A layout's place is its number in the index.
-static LAYOUTS: [&dyn Layout; 16] = [
+static LAYOUTS: [&dyn Layout; 17] = [
     &json::Json,
     &access::Access,
     &delimited::Delimited,
@@ -131,6 +133,7 @@ static LAYOUTS: [&dyn Layout; 16] = [
     &otlp::Otlp,
     &dump::Dump,
     &crash::Crash,
+    &slow::Slow,
 ];
 
 /// A layout's number in the index, or the mark of a line that no layout took.

@@ -31,6 +31,10 @@ pub(super) struct Prefix {
     pub(super) message: usize,
     /// The level carried its own punctuation: `ERROR: …`, `[error] …`.
     level_marked: bool,
+    /// The word behind the level is a logger.
+    named: bool,
+    /// Items are set apart by colons alone: `LEVEL:TIME:NAME:message`.
+    colons: bool,
     /// The logger was met before the time.
     early: bool,
     /// An opening bracket before the time whose end has not come yet.
@@ -39,8 +43,9 @@ pub(super) struct Prefix {
 
 impl Prefix {
     /// Walks the line from `at` on.
-    pub(super) fn of(line: &[u8], at: usize) -> Self {
-        let mut found = Self { message: at, ..Self::default() };
+    /// `named` says that the word behind the level is a logger.
+    pub(super) fn of(line: &[u8], at: usize, named: bool) -> Self {
+        let mut found = Self { message: at, named, ..Self::default() };
         let mut at = at;
         for _ in 0..ITEMS {
             let (next, parted) = found.separators(line, at);
@@ -100,8 +105,18 @@ impl Prefix {
                 && ends_time(line, at + taken)
             {
                 self.stamp = Some(stamp);
-                return Some(at + taken);
+                let colon = self.colons && line.get(at + taken) == Some(&b':');
+                return Some(at + taken + usize::from(colon));
             }
+        }
+        if self.colons && self.stamp.is_some() && self.logger.is_none() {
+            let colon = memchr::memchr(b':', &line[at..])?;
+            if !is_name(&line[at..at + colon]) {
+                return None;
+            }
+            self.logger = Some(at..at + colon);
+            self.level_marked = true;
+            return Some(at + colon + 1);
         }
         match first {
             b'[' => self.bracket(line, at),
@@ -193,6 +208,10 @@ impl Prefix {
             } else {
                 self.tid = Some(span)
             }
+            return true;
+        }
+        if inside.starts_with(b"client ") {
+            self.groups.push(span);
             return true;
         }
         let pairs = inside.contains(&b'=')
@@ -369,6 +388,8 @@ impl Prefix {
             }
             self.pid = Some(span.start..span.start + hash);
             self.tid = Some(span.start + hash + 1..span.end);
+            // What follows is the message, whatever it looks like.
+            self.level_marked = marked;
             return true;
         }
         if marked && self.stamp.is_none() {
@@ -422,6 +443,22 @@ impl Prefix {
             .any(|mark| behind.starts_with(mark));
         let padded = behind.trim_ascii_start().starts_with(b": ") && behind.starts_with(b"  ");
         let closes = self.inside && behind.first() == Some(&b']');
+        // `app[web.1]: `
+        if self.logger.is_none()
+            && is_name(text)
+            && behind.first() == Some(&b'[')
+            && let Some(close) = closing(line, end)
+            && line.get(close + 1) == Some(&b':')
+        {
+            self.logger = Some(span);
+            let inside = end + 1..close;
+            if line[inside.clone()].iter().all(u8::is_ascii_digit) && self.pid.is_none() {
+                self.pid = Some(inside);
+            } else {
+                self.thread.get_or_insert(inside);
+            }
+            return Some(close + 2);
+        }
         let parted = parted || padded || closes;
         let ended = marked || parted;
         if PARTS.contains(&text) {
@@ -474,6 +511,11 @@ impl Prefix {
             return Some(end);
         }
         let dotted = text.contains(&b'.') || memchr::memmem::find(text, b"::").is_some();
+        if self.named && self.level.is_some() && self.logger.is_none() && is_name(text) && !marked {
+            self.logger = Some(span);
+            self.level_marked = true;
+            return Some(end);
+        }
         if self.level.is_some()
             && dotted
             && is_name(text)
@@ -541,6 +583,11 @@ impl Prefix {
                 }
                 let severity = level_of(front)?;
                 let name = span.start + split + 1..span.end;
+                if mark == b':' && Stamp::leading(&line[name.start..]).is_some() {
+                    self.level = Some((span.start..span.start + split, severity));
+                    self.colons = true;
+                    return Some(name.start);
+                }
                 let digits = back.iter().all(u8::is_ascii_digit);
                 if mark == b'/'
                     && (looks_like_thread(back) || self.stamp.is_some() || !is_name(back))

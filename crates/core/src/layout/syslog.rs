@@ -103,6 +103,7 @@ impl Parts {
         if line.get(at..at + 3) == Some(b"\xef\xbb\xbf") {
             at += 3;
         }
+        at += usize::from(line.get(at) == Some(&b' '));
         self.message = at.min(line.len())..line.len();
         Some(self)
     }

@@ -280,18 +280,70 @@ fn several_programs_are_noticed() {
     }
 }
 
+/// Beginnings of lines as programs write them.
+const FRONTS: &[&str] = &[
+    "2026-03-14 06:41:06 ",
+    "2026-03-14T06:41:06Z stdout F ",
+    "2026-03-14T06:41:06Z {\"",
+    "[2026-03-14 06:41:06,340] [",
+    "{\"time\":",
+    "{\"log\":\"",
+    "{\"log\":\"x\\n\",\"stream\":\"",
+    "{\"resourceLogs\":[",
+    "{\"level\":\"info\",\"msg\":\"{A} %s\",\"args\":[",
+    "[{\"a\":",
+    "a=1 b=",
+    "INFO:",
+    "INFO[",
+    "info: a.b[1]\n",
+    "WARN 2026-03-14 06:41:06 [",
+    "1.1.1.1 - - [14/Mar/2026:06:41:02 +0000] \"",
+    "[2026-03-14T06:41:02Z] \"GET / HTTP/1.1\" 200 ",
+    "<34>1 2026-03-14T06:41:02Z a b c d [",
+    "<34>Mar 14 06:41:02 quay app[",
+    "Mar 14, 2026 6:41:02 AM a.B c\nINFO: ",
+    "I0314 06:41:02.340123 1 a.go:1] ",
+    "I, [2026-03-14T06:41:02.340123 #1]  INFO -- ",
+    "03-14 06:41:02.340  312  340 W ",
+    "W/a( 1",
+    "[   12.345678] ",
+    "312:M 14 Mar 2026 06:41:02.340 ",
+    "# Time: ",
+    "# User@Host: a\n# b: ",
+    "# Time: 260314 ",
+    "> GET / HTTP/1.1\n",
+    "--> POST http://a\nA: b\n\n",
+    "thread 'a' panicked at ",
+    "/a.js:1\n",
+    "Traceback (most recent call last)\n File \"a\", line 1\n",
+    "2026-03-14 06:41:06 ERROR a: x\njava.lang.E: y\n\tat a.b(c:1)\n",
+    "2026-03-14 06:41:06 ERROR x\n2026-03-14 06:41:06 DETAIL:  ",
+    "2026-03-14 06:41:06 [error] 1#1: *5 x, client: ",
+    "2026-03-14 06:41:06 | INFO | a:b:1 - ",
+    "2026-03-14T06:41:02Z\tINFO\ta\tb.go:1\t",
+    "0|app  | ",
+    "a-1  | ",
+];
+
 proptest! {
     #[test]
     fn any_line_is_survived_by_every_layout(
         bytes in proptest::collection::vec(prop_oneof![
             any::<u8>(), Just(b'"'), Just(b'|'), Just(b'='), Just(b','), Just(b'['), Just(b'\\'), Just(b' ')
         ], 0..120),
-        front in prop_oneof![Just(""), Just("2026-03-14 06:41:06 "), Just("{\"time\":"), Just("a=1 b="),
-            Just("1.1.1.1 - - [14/Mar/2026:06:41:02 +0000] \"")],
+        front in prop_oneof![Just(""), prop::sample::select(FRONTS)],
+        header in prop_oneof![Just("time,level,a,b\n"), Just("#Fields: date time a\n"), Just("a-1 | b\n"), Just("[\n {\n")],
     ) {
-        let dialect = Dialect::default().learn(b"time,level,a,b\n");
+        let dialect = Dialect::default().learn(header.as_bytes());
         let mut line = front.as_bytes().to_vec();
         line.extend(&bytes);
+        if let Some(peeled) = wrap::peel(&line, &dialect) {
+            let _ = dialect.detect(&peeled.inner);
+        }
+        let mut around = Entry::empty(&line);
+        wrap::note(&mut around, &line, &dialect);
+        let _ = (wrap::unwrap(&line, &dialect), belongs_to_dump(&line), level_of_second(&line));
+        let _ = (trace::is_continuation(&line), json::brackets(&line));
         for id in LayoutId::all() {
             let entry = id.part(&line, &dialect, 0);
             let _ = entry.ids();
@@ -299,7 +351,14 @@ proptest! {
                 let _ = layout.head(&line, &dialect);
             }
             for field in &entry.fields {
-                prop_assert!(field.span.end <= line.len());
+                prop_assert!(field.span.end <= line.len(), "{} of {}", field.name, id.name());
+            }
+            let owned = entry.rebased(&line);
+            let _ = owned.ids();
+            if let Some(layout) = id.layout() {
+                for (part, _) in layout.heads(&line, &dialect).into_iter().enumerate().take(4) {
+                    let _ = id.part(&line, &dialect, part);
+                }
             }
         }
         let _ = dialect.detect(&line);

@@ -24,17 +24,17 @@ impl Layout for Text {
         "text"
     }
 
-    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let prefix = timed(line)?;
+    fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
+        let prefix = timed(line, dialect)?;
         let join = joins(line, &prefix);
         let level = prefix.level.map(|(_, severity)| severity);
         let dump = super::dump::opens(&line[prefix.message.min(line.len())..]);
         Some(Head { stamp: prefix.stamp, severity: level, join, dump, ..Head::default() })
     }
 
-    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+    fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         let (line, _) = first_line(raw);
-        let mut prefix = timed(line)?;
+        let mut prefix = timed(line, dialect)?;
         let second = second_line(raw, &mut prefix);
         let entry = fill(raw, prefix);
         Some(match second {
@@ -88,12 +88,25 @@ impl Layout for Levelled {
     }
 
     fn continues(&self) -> Continues {
-        Continues::Indented
+        Continues::Always
     }
 }
 
+/// Whether a text entry's message begins with a word that may be a logger, and whether the entry has a
+/// logger with a path behind its level: what a source learns from.
+pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
+    let prefix = timed(line, &Dialect::default())?;
+    let (level, _) = prefix.level.as_ref()?;
+    let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
+    let path = prefix.logger.as_ref().is_some_and(behind);
+    let message = line.get(prefix.message..)?;
+    let word = &message[..memchr::memchr(b' ', message).unwrap_or(message.len())];
+    let bare = prefix.logger.is_none() && behind(&(prefix.message..line.len()));
+    Some((bare && prefix::is_name(word) && word[0].is_ascii_lowercase(), path))
+}
+
 /// The prefix of a line that has a time in it.
-fn timed(line: &[u8]) -> Option<Prefix> {
+fn timed(line: &[u8], dialect: &Dialect) -> Option<Prefix> {
     let at = indent(line)?;
     let first = *line.get(at)?;
     if !(first.is_ascii_alphanumeric() || matches!(first, b'[' | b'<' | b'(')) {
@@ -104,12 +117,12 @@ fn timed(line: &[u8]) -> Option<Prefix> {
     if first.is_ascii_digit() && line.get(at + 10) == Some(&b'.') {
         let length = memchr::memchr2(b' ', b'\t', &line[at..]).unwrap_or(line.len() - at);
         if let Some(stamp) = Stamp::epoch(&line[at..at + length]) {
-            let mut rest = Prefix::of(line, at + length);
+            let mut rest = Prefix::of(line, at + length, dialect.named);
             rest.stamp = Some(stamp);
             prefix = Some(rest);
         }
     }
-    let prefix = prefix.unwrap_or_else(|| Prefix::of(line, at));
+    let prefix = prefix.unwrap_or_else(|| Prefix::of(line, at, dialect.named));
     // A line that is indented must say more than a time to be an entry.
     (prefix.stamp.is_some() && (at == 0 || prefix.level.is_some())).then_some(prefix)
 }
@@ -121,7 +134,7 @@ fn levelled(line: &[u8]) -> Option<Prefix> {
     if !(first.is_ascii_alphabetic() || first == b'[') {
         return None;
     }
-    let prefix = Prefix::of(line, at);
+    let prefix = Prefix::of(line, at, false);
     let (span, _) = prefix.level.as_ref()?;
     let word = &line[span.clone()];
     let leads = span.start <= at + 1
@@ -289,6 +302,11 @@ fn group<'a>(entry: &mut Entry<'a>, line: &'a [u8], span: Range<usize>) {
             .push(Field { role: Role::Id("id"), ..Field::new("id", Value::untyped(text), span) });
         return;
     }
+    if let Some(client) = text.strip_prefix(b"client ") {
+        let place = span.end - client.len()..span.end;
+        entry.fields.push(Field::new("client", Value::untyped(client), place));
+        return;
+    }
     // `app,trace,span`
     let mut at = span.start;
     let mut kinds = ["trace_id", "span_id"].into_iter();
@@ -399,7 +417,7 @@ fn parts(entry: &mut Entry<'_>) {
         let end =
             memchr::memchr(b'\n', &raw[start.min(raw.len())..]).map_or(raw.len(), |to| start + to);
         let line = &raw[start.min(end)..end];
-        let found = timed(line).and_then(|prefix| {
+        let found = timed(line, &Dialect::default()).and_then(|prefix| {
             let (name, from) = part_of(&line[prefix.message.min(line.len())..])?;
             Some((name, start + prefix.message + from))
         });

@@ -9,7 +9,7 @@ use std::{borrow::Cow, ops::Range};
 use crate::entry::{Entry, Field, Value, first_line};
 
 /// Lines that open or chain a stack trace at the margin.
-const OPENINGS: [&[u8]; 21] = [
+const OPENINGS: [&[u8]; 22] = [
     b"Caused by",
     b"caused by",
     b"Suppressed:",
@@ -31,6 +31,7 @@ const OPENINGS: [&[u8]; 21] = [
     b"note: run with `RUST_BACKTRACE",
     b"exit status ",
     b"\"}",
+    b"Node.js v",
 ];
 
 /// Whether a line can only be the middle of something: it belongs to an entry above even if another
@@ -50,13 +51,19 @@ pub(crate) fn is_trace(line: &[u8]) -> bool {
 /// Whether a line looks like the continuation of the entry right above it: a line of a stack trace, or
 /// the type and message of an error.
 pub(crate) fn is_continuation(line: &[u8]) -> bool {
-    is_trace(line) || names_an_error(line) || is_go_frame(line) || is_function(line)
+    is_trace(line) || names_an_error(line) || is_go_frame(line) || is_function(line) || is_boxed(line)
 }
 
 /// `#12 /srv/app.php(30): call()`
 fn is_numbered(line: &[u8]) -> bool {
     let digits = line[1..].iter().take(4).take_while(|b| b.is_ascii_digit()).count();
     digits > 0 && line.get(1 + digits) == Some(&b' ')
+}
+
+/// A line of a drawn box that isn't its first: box-drawing characters are U+2500 to U+257F.
+fn is_boxed(line: &[u8]) -> bool {
+    const FIRST: [&[u8]; 4] = ["┌".as_bytes(), "╔".as_bytes(), "╭".as_bytes(), "┏".as_bytes()];
+    matches!(line, [0xe2, 0x94 | 0x95, ..]) && !FIRST.iter().any(|first| line.starts_with(first))
 }
 
 /// `main.hold(0xc000, 0x1)`: a function with its arguments and nothing else.
