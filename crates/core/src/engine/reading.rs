@@ -296,8 +296,16 @@ impl Reading {
         sealed
     }
 
-    fn join(&mut self, cut: Cut, sealed: &mut Vec<Sealed>) {
+    fn join(&mut self, mut cut: Cut, sealed: &mut Vec<Sealed>) {
         let resumed = self.joined == 1;
+        if self.carry.waits()
+            && !resumed
+            && !cut.parts.is_empty()
+            && let Some(segment) = &self.segment
+            && let Err(error) = cut.give_back(segment)
+        {
+            self.problem = Some(format!("can't be read on: {error}"));
+        }
         let base_line = self.lines;
         if !cut.lead.is_empty() {
             let tail = self.tail.take();

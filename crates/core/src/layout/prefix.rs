@@ -511,7 +511,12 @@ impl Prefix {
             return Some(end);
         }
         let dotted = text.contains(&b'.') || memchr::memmem::find(text, b"::").is_some();
-        if self.named && self.level.is_some() && self.logger.is_none() && is_name(text) && !marked {
+        if self.named
+            && self.level.is_some()
+            && is_name(text)
+            && !marked
+            && !behind.trim_ascii().is_empty()
+        {
             self.logger = Some(span);
             self.level_marked = true;
             return Some(end);

@@ -98,7 +98,9 @@ pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
     let prefix = timed(line, &Dialect::default())?;
     let (level, _) = prefix.level.as_ref()?;
     let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
-    let path = prefix.logger.as_ref().is_some_and(behind);
+    let path = prefix.logger.as_ref().is_some_and(|span| {
+        behind(span) && prefix::is_path(&line[span.clone()]) && line.get(span.end) == Some(&b' ')
+    });
     let message = line.get(prefix.message..)?;
     let word = &message[..memchr::memchr(b' ', message).unwrap_or(message.len())];
     let bare = prefix.logger.is_none() && behind(&(prefix.message..line.len()));

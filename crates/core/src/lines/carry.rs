@@ -94,6 +94,11 @@ impl Carry {
         self.dump = None;
     }
 
+    /// Whether the next line means something else than it would by itself.
+    pub(crate) fn waits(&self) -> bool {
+        self.awaits.is_some() || self.dump.is_some() || !self.pieces.is_empty() || self.quoted
+    }
+
     /// Whether an entry is under way that must stay in its part.
     pub(super) fn busy(&self) -> bool {
         self.object.is_some() || !self.pieces.is_empty()

@@ -54,6 +54,22 @@ pub(crate) fn read(segment: &Segment, dialect: &Dialect, chunk: &Chunk) -> io::R
     Ok(Cut { lead: bytes[..lead].to_vec(), lead_at: start, parts, carry, lines, end })
 }
 
+impl Cut {
+    /// Makes all lines of the chunk its lead, to be cut again by somebody who knows what came before.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading the segment.
+    pub(crate) fn give_back(&mut self, segment: &Segment) -> io::Result<()> {
+        let length = (self.end - self.lead_at).min(2 * limits::LINE_HELD_BYTES as u64);
+        self.lead = vec![0; usize::try_from(length).unwrap_or(0)];
+        let got = segment.read_at(self.lead_at, &mut self.lead)?;
+        self.lead.truncate(got);
+        self.parts.clear();
+        Ok(())
+    }
+}
+
 /// The lines that start in the chunk: their bytes, where the first starts, and where the last ends. Of a
 /// line too long to hold, the first part is given and the end is still right.
 fn lines_of(segment: &Segment, chunk: &Chunk, at_line: bool) -> io::Result<(Vec<u8>, u64, u64)> {

@@ -63,8 +63,7 @@ impl<'d> Cutter<'d> {
         self.lines_from(bytes, base);
         // Too few lines to tell that no stack trace from further up goes on behind them.
         if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES)
-            && self.carry.lanes.is_empty()
-            && !self.carry.busy()
+            && self.carry.lanes.iter().all(|lane| lane.lane != 0)
         {
             self.start = Start::Unknown;
             self.lead = bytes.len() as u64;
@@ -227,7 +226,10 @@ impl<'d> Cutter<'d> {
         let object = self.carry.object.as_mut()?;
         let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
         let anew = line.get(lead) == Some(&b'{') && lead <= self.dialect.list.unwrap_or(0);
-        let depth = json::brackets(line).filter(|_| !anew);
+        // At the margin stand the brackets that close, and names where nothing is indented.
+        let strange = lead == 0
+            && line.first().is_some_and(|b| !matches!(b, b'}' | b']' | b'"' | b',' | b'\r'));
+        let depth = json::brackets(line).filter(|_| !anew && !strange);
         let room = object.text.len() + line.len() <= limits::OBJECT_BYTES;
         let Some(depth) = depth.filter(|_| room) else {
             let owner = object.owner;
@@ -316,7 +318,9 @@ impl<'d> Cutter<'d> {
             return Quote::Closed;
         }
         let continuation = inner.is_empty() || trace::is_continuation(&inner);
+        let current = self.carry.current;
         match self.carry.lane(peeled.lane) {
+            Some(lane) if lane.since > limits::TORN_LINES && current != Some(lane.owner) => {}
             Some(lane)
                 if continuation && lane.continues != Continues::Never
                     || lane.continues == Continues::Always && !self.dialect.mixed() =>
@@ -330,7 +334,10 @@ impl<'d> Cutter<'d> {
         if self.start == Start::Unknown && !peeled.soft {
             return Quote::Closed;
         }
-        if continuation && self.carry.lane(peeled.lane).is_none() && self.give_back() {
+        if (continuation || !self.dialect.mixed())
+            && self.carry.lane(peeled.lane).is_none()
+            && self.give_back()
+        {
             return Quote::Closed;
         }
         if peeled.soft {

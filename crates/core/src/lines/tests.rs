@@ -143,7 +143,11 @@ fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
     while from < total {
         let range = from..(from + size).min(total);
         from = range.end;
-        let cut = read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
+        let mut cut =
+            read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
+        if carry.waits() && !cut.parts.is_empty() {
+            cut.give_back(&segment).unwrap();
+        }
         if !cut.lead.is_empty() {
             let mut cutter = Cutter::resume(&dialect, carry.clone(), open.take(), cut.lead_at);
             cutter.run(&cut.lead, cut.lead_at);
@@ -178,6 +182,45 @@ fn line() -> impl Strategy<Value = String> {
     ]
 }
 
+/// Lines of which some mean something only behind others.
+fn linked() -> impl Strategy<Value = String> {
+    prop::sample::select(vec![
+        "Mar 14, 2026 6:41:02 AM harbour.Berths free",
+        "INFO: berth freed",
+        "2026-03-14 06:41:02.340 UTC [3] ERROR:  twice",
+        "2026-03-14 06:41:02.340 UTC [3] DETAIL:  Key",
+        "2026-03-14 06:41:02 DEBUG x: --> POST http://a.example.test/ http/1.1",
+        "Content-Type: text/plain",
+        "{\"amount\":1}",
+        "{",
+        "  \"level\": \"info\",",
+        "  \"time\": \"2026-03-14T06:41:02Z\"",
+        "}",
+        "# Time: 2026-03-14T06:41:02Z",
+        "# User@Host: a",
+        "select 1;",
+        "thread 'main' panicked at src/main.rs:1:1:",
+        "row 7 twice",
+        "",
+    ])
+    .prop_map(str::to_owned)
+}
+
+/// Lines in a container's wrapper, of two outputs.
+fn contained() -> impl Strategy<Value = String> {
+    prop::sample::select(vec![
+        "2026-03-14T06:41:02.1Z stdout F {\"level\":\"info\",\"msg\":\"x\"}",
+        "2026-03-14T06:41:02.2Z stdout P {\"level\":\"warn\",",
+        "2026-03-14T06:41:02.3Z stdout F \"msg\":\"y\"}",
+        "2026-03-14T06:41:02.4Z stderr F 2026-03-14 06:41:02 ERROR a: failed",
+        "2026-03-14T06:41:02.5Z stderr F   at B.c (d:1)",
+        "2026-03-14T06:41:02.6Z stderr F Caused by: X",
+        "2026-03-14T06:41:02.7Z stdout F plain words",
+        "2026-03-14T06:41:02.8Z stdout F ",
+    ])
+    .prop_map(str::to_owned)
+}
+
 fn row() -> impl Strategy<Value = String> {
     prop_oneof![
         3 => Just("2026-03-14T06:41:02Z,info,x".to_owned()),
@@ -198,6 +241,18 @@ proptest! {
         }
         let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
         prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
+    }
+
+    #[test]
+    fn lines_that_lean_on_others_are_cut_as_one(lines in proptest::collection::vec(linked(), 1..50), size in 1u64..300) {
+        let text = lines.join("\n");
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), in_pieces(text.as_bytes(), u64::MAX / 2));
+    }
+
+    #[test]
+    fn lines_in_wrappers_are_cut_as_one(lines in proptest::collection::vec(contained(), 1..50), size in 1u64..400) {
+        let text = lines.join("\n");
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), in_pieces(text.as_bytes(), u64::MAX / 2));
     }
 
     #[test]
