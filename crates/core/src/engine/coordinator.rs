@@ -33,6 +33,8 @@ use crate::{
 const SLICES: usize = 720;
 /// How often files are looked at for more.
 const POLL: Duration = Duration::from_millis(150);
+/// The same for a stream that has just brought something; doubled while it brings nothing.
+const SOON: Duration = Duration::from_millis(2);
 /// The shortest time between two snapshots; building them takes a quarter of the time at most.
 const PUBLISH: Duration = Duration::from_millis(40);
 /// Entries that may wait to be put in order.
@@ -119,6 +121,7 @@ impl Coordinator {
         let mut last = Instant::now();
         let mut pause = Duration::ZERO;
         let mut polled = Instant::now();
+        let mut tick = SOON;
         loop {
             self.feed();
             let busy = self.in_flight > 0 || self.judging();
@@ -138,14 +141,19 @@ impl Coordinator {
                 recv(outcomes) -> outcome => if let Ok(outcome) = outcome {
                     self.take(outcome);
                 },
-                default(wait.min(POLL)) => {}
+                default(wait.min(tick)) => {}
             }
             while let Ok(outcome) = self.workers.outcomes.try_recv() {
                 self.take(outcome);
             }
-            if polled.elapsed() >= POLL {
+            if polled.elapsed() >= tick {
                 polled = Instant::now();
-                self.poll();
+                let pending = self.reading.iter().any(Reading::pending);
+                tick = match self.poll() {
+                    true if pending => SOON,
+                    _ if pending => (tick * 2).min(POLL),
+                    _ => POLL,
+                };
             }
             let busy = self.in_flight > 0 || self.judging();
             if self.dirty && (!busy || (self.options.eager && last.elapsed() >= pause)) {
@@ -187,14 +195,18 @@ impl Coordinator {
         }
     }
 
-    fn poll(&mut self) {
+    /// Looks for more to read. Says whether there is.
+    fn poll(&mut self) -> bool {
+        let mut more = false;
         for reading in &mut self.reading {
             if self.options.follow || reading.is_stream() {
-                let streamed = reading.streaming();
-                self.dirty |= reading.poll();
-                self.dirty |= streamed != reading.streaming();
+                let pending = reading.pending();
+                more |= reading.poll();
+                more |= pending != reading.pending();
             }
         }
+        self.dirty |= more;
+        more
     }
 
     fn obey(&mut self, command: Command) {
@@ -304,8 +316,12 @@ impl Coordinator {
         match outcome {
             Outcome::Read { source, run, number, cut } => {
                 self.in_flight -= 1;
+                let rotated = self.reading[source].pending();
                 for sealed in self.reading[source].take(run, number, cut) {
                     self.store(source, sealed);
+                }
+                if rotated && self.reading[source].idle() {
+                    self.reading[source].poll();
                 }
                 // Without snapshots in between, what waits to be ordered would pile up.
                 if self.unordered > UNORDERED {
@@ -333,6 +349,7 @@ impl Coordinator {
         let block = Block {
             source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
             segment: sealed.segment,
+            file: sealed.file,
             dialect: sealed.dialect,
             offset: sealed.offset,
             len: sealed.len,
@@ -452,6 +469,7 @@ impl Coordinator {
         for (status, reading) in self.status.iter_mut().zip(&self.reading) {
             status.problem.clone_from(&reading.problem);
             status.bytes = reading.bytes();
+            status.form = reading.form();
         }
         Snapshot {
             sources: Arc::clone(&self.sources),
@@ -464,7 +482,7 @@ impl Coordinator {
             progress: Progress {
                 read: (read, size),
                 sifted: (self.blocks.len() - missing, self.blocks.len()),
-                streaming: self.reading.iter().any(Reading::streaming),
+                streaming: self.reading.iter().any(Reading::pending),
             },
             lenses: Lens::ALL.map(|lens| self.lens(lens, &passed)),
             blocks: self.blocks.clone(),

@@ -1,14 +1,20 @@
 //! One source on its way into the index: which chunks are asked for, and how their results are joined in
 //! order.
 
-use std::{collections::BTreeMap, fs::File, io, path::Path, sync::Arc};
+use std::{
+    collections::{BTreeMap, VecDeque},
+    fs::File,
+    io,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
 
 use super::{Options, jobs::Job};
 use crate::{
     layout::Dialect,
     limits,
     lines::{Carry, Chunk, Cut, Cutter, Part},
-    source::{Origin, Segment, Source, Spool},
+    source::{self, Form, Origin, Segment, Source, Spool},
     store::Columns,
 };
 
@@ -19,6 +25,8 @@ pub(super) struct Sealed {
     pub(super) len: u64,
     pub(super) first_line: u64,
     pub(super) segment: Arc<Segment>,
+    /// The name of the file, where the source has several.
+    pub(super) file: Option<Arc<str>>,
     pub(super) dialect: Arc<Dialect>,
     /// It takes the place of the source's last block.
     pub(super) replaces: bool,
@@ -36,7 +44,13 @@ struct Tail {
 
 /// The state of reading one source.
 pub(super) struct Reading {
-    origin: Origin,
+    /// The file that is read; nothing for a stream.
+    path: Option<PathBuf>,
+    /// The younger files of a rotated set.
+    queue: VecDeque<PathBuf>,
+    /// The name of the file, where the source has several.
+    file: Option<Arc<str>>,
+    form: Form,
     base: Dialect,
     segment: Option<Arc<Segment>>,
     spool: Option<Arc<Spool>>,
@@ -58,13 +72,20 @@ pub(super) struct Reading {
     lines: u64,
     /// Bytes of segments that were replaced.
     before: u64,
+    follow: bool,
     pub(super) problem: Option<String>,
 }
 
 impl Reading {
     pub(super) fn open(source: &Source, options: &Options) -> Self {
         let mut reading = Self {
-            origin: source.origin.clone(),
+            path: None,
+            queue: match &source.origin {
+                Origin::Files(paths) => paths.iter().cloned().collect(),
+                Origin::Stdin => VecDeque::new(),
+            },
+            file: None,
+            form: Form::Plain,
             base: options.dialect.clone(),
             segment: None,
             spool: None,
@@ -81,18 +102,34 @@ impl Reading {
             end: 0,
             lines: 0,
             before: 0,
+            follow: options.follow,
             problem: None,
         };
+        reading.path = reading.queue.pop_front();
+        let several = !reading.queue.is_empty();
+        reading.file = reading.path.as_deref().filter(|_| several).map(file_name);
         if let Err(error) = reading.connect() {
-            reading.problem = Some(format!("can't be read: {error}"));
+            reading.fail(&format!("can't be read: {error}"));
         }
         reading
     }
 
+    /// Tells of a problem, with the name of the file where the source has several.
+    fn fail(&mut self, problem: &str) {
+        self.problem = Some(match &self.file {
+            Some(file) => format!("{file}: {problem}"),
+            None => problem.to_owned(),
+        });
+    }
+
     fn connect(&mut self) -> io::Result<()> {
-        let segment = match &self.origin {
-            Origin::File(path) => Segment::open(path)?,
-            Origin::Stdin => {
+        let segment = match &self.path {
+            Some(path) => {
+                let opened = source::open(path)?;
+                (self.spool, self.form) = (opened.spool, opened.form);
+                opened.segment
+            }
+            None => {
                 let (spool, file) = Spool::start(stdin()?)?;
                 self.spool = Some(spool);
                 Segment::of(file)
@@ -101,6 +138,38 @@ impl Reading {
         self.segment = Some(Arc::new(segment));
         self.grow()?;
         Ok(())
+    }
+
+    /// Goes on with the next file of a rotated set. Says whether there is one.
+    fn next_file(&mut self) -> bool {
+        let unpacked =
+            self.spool.as_ref().is_none_or(|spool| spool.ended() && spool.len() <= self.size);
+        if !self.idle() || !unpacked {
+            return false;
+        }
+        let Some(path) = self.queue.pop_front() else { return false };
+        self.before += self.size;
+        self.file = Some(file_name(&path));
+        self.path = Some(path);
+        (self.segment, self.spool) = (None, None);
+        (self.size, self.next, self.end, self.lines) = (0, 0, 0, 0);
+        self.tail = None;
+        self.start_run(None);
+        self.carry = Carry::after(self.carry.time());
+        if let Err(error) = self.connect() {
+            self.fail(&format!("can't be read: {error}"));
+        }
+        true
+    }
+
+    /// Whether files of a rotated set wait, or an archive is still being unpacked.
+    pub(super) fn pending(&self) -> bool {
+        !self.queue.is_empty() || self.streaming()
+    }
+
+    /// How the bytes of the source become text.
+    pub(super) fn form(&self) -> Form {
+        self.form
     }
 
     /// Looks whether there is more to read. Says whether there is.
@@ -130,7 +199,16 @@ impl Reading {
             return false;
         }
         if let Some(failure) = self.spool.as_ref().and_then(|spool| spool.failure()) {
-            self.problem = Some(format!("the stream broke off: {failure}"));
+            match self.form.name() {
+                Some(form) if self.path.is_some() => {
+                    let held = self.spool.as_ref().map_or(0, |spool| spool.len());
+                    self.fail(&format!(
+                        "the {form} file is broken after {held} bytes of text: {failure}; what stands \
+                         before that was read"
+                    ));
+                }
+                _ => self.fail(&format!("the stream broke off: {failure}")),
+            }
             return true;
         }
         match self.grow() {
@@ -144,7 +222,11 @@ impl Reading {
                 return true;
             }
         }
-        let Origin::File(path) = self.origin.clone() else {
+        if self.next_file() {
+            return true;
+        }
+        // What is unpacked is whole: there is nothing to follow.
+        let Some(path) = self.path.clone().filter(|_| self.spool.is_none() && self.follow) else {
             return false;
         };
         let Some(segment) = self.segment.clone() else {
@@ -163,9 +245,11 @@ impl Reading {
 
     /// Starts over with the file that the path names now. What was read stays, as long as its bytes do.
     fn begin_again(&mut self, path: &Path, shorter: bool) {
-        let Ok(segment) = Segment::open(path) else {
+        let Ok(opened) = source::open(path) else {
             return;
         };
+        (self.spool, self.form) = (opened.spool, opened.form);
+        let segment = opened.segment;
         if let Some(old) = self.segment.as_ref().filter(|_| shorter) {
             old.lose();
         }
@@ -210,15 +294,18 @@ impl Reading {
         self.spool.as_ref().is_some_and(|spool| !spool.ended() || spool.len() > self.size)
     }
 
+    /// Whether more can come while nobody follows: of a stream, an archive, or a rotated set.
     pub(super) fn is_stream(&self) -> bool {
-        self.spool.is_some()
+        self.spool.is_some() || !self.queue.is_empty()
     }
 
     /// Bytes read and bytes there are.
     pub(super) fn bytes(&self) -> (u64, u64) {
         // A file that became shorter while it was read has nothing left to wait for.
         let read = if self.idle() { self.size } else { self.end };
-        (self.before + read, self.before + self.size)
+        // What waits counts at least for something, so that nobody takes the source for read.
+        let waiting = self.queue.len() as u64;
+        (self.before + read, self.before + self.size + waiting)
     }
 
     /// The share of the source that has been asked for; `None` when all of it has.
@@ -253,9 +340,9 @@ impl Reading {
         let mut beginning = vec![0; limits::PROBE_BYTES];
         // What can't be read here fails again, and is told, when the chunk is read.
         let got = segment.read_at(0, &mut beginning).unwrap_or(0);
-        let date = match &self.origin {
-            Origin::File(path) => crate::source::date_of(path, segment),
-            Origin::Stdin => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
+        let date = match &self.path {
+            Some(path) => source::date_of(path),
+            None => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
         };
         self.dialect = Arc::new(self.base.clone().dated(date).learn(&beginning[..got]));
     }
@@ -383,10 +470,15 @@ impl Reading {
                 .segment
                 .clone()
                 .unwrap_or_else(|| unreachable!("a part was read from a segment")),
+            file: self.file.clone(),
             dialect: Arc::clone(&self.dialect),
             replaces,
         }
     }
+}
+
+fn file_name(path: &Path) -> Arc<str> {
+    path.file_name().map(|name| name.to_string_lossy()).unwrap_or_default().into()
 }
 
 /// Standard input as a file of its own, so that the terminal can take its place for keys.

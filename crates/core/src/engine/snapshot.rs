@@ -9,7 +9,7 @@ use crate::{
     limits,
     query::Expr,
     sieve::{Funnel, Mesh, Sieve},
-    source::Source,
+    source::{Form, Source},
     store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, key},
     tally::Volume,
     veil::{Clean, CleanField, CleanValue, Veil},
@@ -88,6 +88,8 @@ pub struct SourceStatus {
     pub lines: u64,
     /// Bytes read, and bytes there are.
     pub bytes: (u64, u64),
+    /// How its bytes become text.
+    pub form: Form,
     /// What went wrong, and what that means.
     pub problem: Option<String>,
 }

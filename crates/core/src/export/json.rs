@@ -41,9 +41,9 @@ pub(super) fn entry(
     }
     text.push_str(",\"level_raw\":");
     optional(&mut text, veiled.level_raw().as_ref().map(crate::veil::Clean::as_str));
-    for name in ["source", "file"] {
+    for (name, value) in [("source", source), ("file", block.file.as_deref().unwrap_or(source))] {
         let _ = write!(text, ",\"{name}\":");
-        string(&mut text, source);
+        string(&mut text, value);
     }
     let _ = write!(
         text,

@@ -25,9 +25,9 @@ impl Layout for Crash {
         let thread = line.starts_with(b"thread '")
             && memchr::memmem::find(line, b"' panicked at ").is_some();
         // `/srv/gate.js:12` and the line of code on the next.
-        let place = line.first() == Some(&b'/') && super::prefix::is_caller(line) && !line.contains(&b' ');
-        let opens = place
-            || thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
+        let place =
+            line.first() == Some(&b'/') && super::prefix::is_caller(line) && !line.contains(&b' ');
+        let opens = place || thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
         let join = if place || thread && line.ends_with(b":") { Join::After } else { Join::No };
         opens.then(|| Head {
             severity: Some(Level::Fatal.floor()),

@@ -148,7 +148,8 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
             if pair.end == pair.value.end {
                 let opened = memchr::memchr2(b'(', b'[', &line[pair.value.clone()]).is_some();
                 let loose = |b: u8| {
-                    matches!(b, b',' | b';' | b'}' | b':' | b'.' | b'\'') || !opened && matches!(b, b')' | b']')
+                    matches!(b, b',' | b';' | b'}' | b':' | b'.' | b'\'')
+                        || !opened && matches!(b, b')' | b']')
                 };
                 while pair.value.len() > 1 && loose(line[pair.value.end - 1]) {
                     pair.value.end -= 1;

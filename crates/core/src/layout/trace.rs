@@ -51,7 +51,11 @@ pub(crate) fn is_trace(line: &[u8]) -> bool {
 /// Whether a line looks like the continuation of the entry right above it: a line of a stack trace, or
 /// the type and message of an error.
 pub(crate) fn is_continuation(line: &[u8]) -> bool {
-    is_trace(line) || names_an_error(line) || is_go_frame(line) || is_function(line) || is_boxed(line)
+    is_trace(line)
+        || names_an_error(line)
+        || is_go_frame(line)
+        || is_function(line)
+        || is_boxed(line)
 }
 
 /// `#12 /srv/app.php(30): call()`

@@ -215,6 +215,8 @@ impl<'d> Cutter<'d> {
             Open::Object(depth) => {
                 let mut text = line.to_vec();
                 text.push(b'\n');
+                // Until its end has come it is a beginning, and no object.
+                self.part().columns.set_layout(index, LayoutId::PLAIN);
                 self.carry.object = Some(Pretty { owner: index, depth, text });
                 Quote::Closed
             }

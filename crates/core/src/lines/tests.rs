@@ -22,6 +22,7 @@ fn entries(part: &Part, bytes: &[u8], dialect: &Dialect) -> Vec<String> {
     let block = crate::store::Block {
         source: crate::source::SourceId(0),
         segment: std::sync::Arc::new(Segment::of(file)),
+        file: None,
         dialect: std::sync::Arc::new(dialect.clone()),
         offset: part.offset,
         len: bytes.len() as u64 - part.offset,
@@ -143,8 +144,7 @@ fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
     while from < total {
         let range = from..(from + size).min(total);
         from = range.end;
-        let mut cut =
-            read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
+        let mut cut = read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
         if carry.waits() && !cut.parts.is_empty() {
             cut.give_back(&segment).unwrap();
         }
@@ -273,6 +273,7 @@ proptest! {
         let block = crate::store::Block {
             source: crate::source::SourceId(0),
             segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+            file: None,
             dialect: std::sync::Arc::new(dialect),
             offset: 0,
             len: text.len() as u64,

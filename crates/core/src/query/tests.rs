@@ -122,6 +122,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
     let block = Block {
         source: SourceId(0),
         segment: Arc::new(Segment::of(file)),
+        file: None,
         dialect: Arc::new(dialect),
         offset: 0,
         len: text.len() as u64,

@@ -6,7 +6,7 @@ use std::{
     path::{Path, PathBuf},
 };
 
-use super::{Origin, Source};
+use super::{Origin, Source, open::beginning, rotated};
 
 /// Bytes of a file that are looked at to tell text from other data.
 const SNIFF_BYTES: usize = 8 << 10;
@@ -56,10 +56,18 @@ pub fn discover(arguments: &[PathBuf]) -> Discovery {
     }
     let mut seen = std::collections::HashSet::new();
     paths.retain(|path| seen.insert(fs::canonicalize(path).unwrap_or_else(|_| path.clone())));
-    let names = unique_names(&paths);
+    let sets = rotated::sets(paths);
+    // The name of a set may be that of no file.
+    let named: Vec<PathBuf> = sets
+        .iter()
+        .map(|(name, paths)| {
+            paths.last().map_or_else(PathBuf::new, |path| path.with_file_name(name))
+        })
+        .collect();
+    let names = unique_names(&named);
     let labels = labels(&names);
-    for ((path, name), label) in paths.into_iter().zip(names).zip(labels) {
-        found.sources.push(Source { name, label, origin: Origin::File(path) });
+    for (((_, paths), name), label) in sets.into_iter().zip(names).zip(labels) {
+        found.sources.push(Source { name, label, origin: Origin::Files(paths) });
     }
     if stdin {
         found.sources.push(Source {
@@ -130,10 +138,7 @@ fn check(path: &Path) -> Result<(), String> {
     if !meta.is_file() {
         return Err("not a regular file; pipe it in with `-` instead".into());
     }
-    let file = fs::File::open(path).map_err(|error| reason(&error))?;
-    let mut bytes = Vec::new();
-    io::Read::read_to_end(&mut io::Read::take(file, SNIFF_BYTES as u64), &mut bytes)
-        .map_err(|error| reason(&error))?;
+    let (_, bytes) = beginning(path, SNIFF_BYTES).map_err(|error| reason(&error))?;
     match kind_of(&bytes) {
         None => Ok(()),
         Some(kind) => Err(format!("left out: this is {kind}, not a log")),
@@ -143,8 +148,8 @@ fn check(path: &Path) -> Result<(), String> {
 /// What the first bytes are, when they are no text. Some NULs are survived: crashes leave them in logs.
 fn kind_of(bytes: &[u8]) -> Option<&'static str> {
     const MAGIC: [(&[u8], &str); 8] = [
-        (b"\x1f\x8b", "packed with gzip (unpack it with `gzip -d`)"),
-        (b"\x28\xb5\x2f\xfd", "packed with zstd (unpack it with `zstd -d`)"),
+        (b"BZh", "packed with bzip2 (unpack it with `bzip2 -d`)"),
+        (b"\x1f\x8b", "packed twice"),
         (b"\xfd7zXZ", "packed with xz (unpack it with `xz -d`)"),
         (b"PK\x03\x04", "a zip archive"),
         (b"\x7fELF", "a program"),
@@ -211,9 +216,12 @@ fn unique_names(paths: &[PathBuf]) -> Vec<String> {
 
 /// The names without their endings, where these stay apart.
 fn labels(names: &[String]) -> Vec<String> {
-    let stem = |name: &String| match name.rsplit_once('.') {
-        Some((stem, _)) if !stem.is_empty() && !stem.ends_with('/') => stem.to_owned(),
-        _ => name.clone(),
+    let stem = |name: &String| {
+        let name = name.strip_suffix(".gz").or(name.strip_suffix(".zst")).unwrap_or(name);
+        match name.rsplit_once('.') {
+            Some((stem, _)) if !stem.is_empty() && !stem.ends_with('/') => stem.to_owned(),
+            _ => name.to_owned(),
+        }
     };
     let stems: Vec<String> = names.iter().map(stem).collect();
     stems
@@ -305,8 +313,8 @@ mod tests {
             ("größe 座席 \u{feff}\n".as_bytes(), None),
             (b"text with a few \0\0 after a crash, and a lot more of it", None),
             (b"\x1b[31mcolours\x1b[0m are text\r\n", None),
-            (b"\x1f\x8b\x08\0", Some("gzip")),
-            (b"\x28\xb5\x2f\xfd\0", Some("zstd")),
+            (b"BZh91AY", Some("bzip2")),
+            (b"\xfd7zXZ\0", Some("xz")),
             (b"\x7fELF\x02", Some("a program")),
             (b"PK\x03\x04", Some("zip")),
             (b"\0\x01\x02\x03ab", Some("binary data")),

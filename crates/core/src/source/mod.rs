@@ -1,6 +1,8 @@
 //! Bytes in: files, growing files, and streams that are spooled. Only this folder does I/O on sources.
 
 mod discover;
+mod open;
+mod rotated;
 mod spool;
 
 use std::{
@@ -12,6 +14,8 @@ use std::{
 };
 
 pub use discover::{Discovery, Problem, discover};
+pub use open::Form;
+pub(crate) use open::open;
 pub(crate) use spool::Spool;
 
 /// A source's number in its intake.
@@ -29,8 +33,8 @@ impl SourceId {
 /// Where the bytes of a source come from.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Origin {
-    /// A file, read in place.
-    File(PathBuf),
+    /// A file, or a rotated set of them, the oldest first. The last is the one that may grow.
+    Files(Vec<PathBuf>),
     /// Standard input, spooled.
     Stdin,
 }
@@ -48,12 +52,12 @@ pub struct Source {
 
 /// Nanoseconds UTC that the times in a file don't lie after: the end of the day in its name, or else when
 /// it was last written.
-pub(crate) fn date_of(path: &Path, segment: &Segment) -> Option<i64> {
+pub(crate) fn date_of(path: &Path) -> Option<i64> {
     let name = path.file_name()?.to_string_lossy().into_owned();
     if let Some(day) = date_in(&name) {
         return Some(day.saturating_add(DAY - 1));
     }
-    let written = segment.file.metadata().ok()?.modified().ok()?;
+    let written = std::fs::metadata(path).ok()?.modified().ok()?;
     jiff::Timestamp::try_from(written).ok()?.as_nanosecond().try_into().ok()
 }
 
@@ -93,10 +97,6 @@ pub(crate) struct Segment {
 }
 
 impl Segment {
-    pub(crate) fn open(path: &Path) -> io::Result<Self> {
-        Ok(Self::of(File::open(path)?))
-    }
-
     pub(crate) fn of(file: File) -> Self {
         Self { file, gone: AtomicBool::new(false) }
     }

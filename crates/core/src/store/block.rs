@@ -129,6 +129,8 @@ impl Columns {
 pub(crate) struct Block {
     pub(crate) source: SourceId,
     pub(crate) segment: Arc<Segment>,
+    /// The name of the file, where the source has several.
+    pub(crate) file: Option<Arc<str>>,
     pub(crate) dialect: Arc<Dialect>,
     pub(crate) offset: u64,
     pub(crate) len: u64,

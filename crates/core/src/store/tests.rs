@@ -31,6 +31,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
     Arc::new(Block {
         source: SourceId(source),
         segment: Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+        file: None,
         dialect: Arc::new(Dialect::default()),
         offset: 0,
         len: times.len() as u64,

@@ -6,6 +6,7 @@ mod engine;
 mod export;
 mod filter_page;
 mod samples;
+mod sources;
 mod trail;
 
 use std::{
