@@ -24,7 +24,7 @@ use crate::{
     query::{Expr, Predicate},
     sieve::{Funnel, Sieve, add_block, add_gives_back},
     source::{Source, SourceId},
-    store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
+    store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, in_order},
     tally::Volume,
     veil::Veil,
 };
@@ -37,8 +37,6 @@ const POLL: Duration = Duration::from_millis(150);
 const SOON: Duration = Duration::from_millis(2);
 /// The shortest time between two snapshots; building them takes a quarter of the time at most.
 const PUBLISH: Duration = Duration::from_millis(40);
-/// Entries that may wait to be put in order.
-const UNORDERED: usize = 300_000;
 /// Conditions whose bits are kept although they are not in use, so that undo finds them.
 const KEPT: usize = 32;
 
@@ -76,8 +74,6 @@ pub(super) struct Coordinator {
     clock: u64,
     dirty: bool,
     full: bool,
-    /// Entries that have arrived since the order was brought up to date.
-    unordered: usize,
 }
 
 impl Coordinator {
@@ -112,7 +108,6 @@ impl Coordinator {
             clock: 0,
             dirty: true,
             full: false,
-            unordered: 0,
         })
     }
 
@@ -323,10 +318,6 @@ impl Coordinator {
                 if rotated && self.reading[source].idle() {
                     self.reading[source].poll();
                 }
-                // Without snapshots in between, what waits to be ordered would pile up.
-                if self.unordered > UNORDERED {
-                    self.order_new();
-                }
                 self.judge();
             }
             Outcome::Judged { key, number, edition, bits } => {
@@ -344,7 +335,6 @@ impl Coordinator {
 
     fn store(&mut self, source: usize, sealed: Sealed) {
         let place = self.last_block[source].filter(|_| sealed.replaces);
-        self.unordered += sealed.columns.len();
         let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
         let block = Block {
             source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
@@ -393,22 +383,21 @@ impl Coordinator {
     /// Adds a block to the figures of its source, or takes it out of them.
     fn count(&mut self, block: &Block, sign: isize) {
         let status = &mut self.status[block.source.index()];
-        for index in 0..block.len() {
-            let layout = block.layout(index);
-            match status.layouts.iter_mut().find(|(l, _)| *l == layout) {
-                Some((_, count)) => *count = count.wrapping_add_signed(sign),
-                None => status.layouts.push((layout, 1)),
+        let census = block.columns.census();
+        for (layout, more) in census.layouts() {
+            match status.layouts.iter_mut().find(|(known, _)| *known == layout) {
+                Some((_, count)) => *count = count.wrapping_add_signed(sign * more.cast_signed()),
+                None => status.layouts.push((layout, more)),
             }
-            let count = match block.severity(index) {
-                Some(severity) => &mut status.levels[severity.level().index()],
-                None => &mut status.unlevelled,
-            };
-            *count = count.wrapping_add_signed(sign);
-            let time = block.time(index);
-            if time != NO_TIME && sign > 0 {
-                let span = status.span.get_or_insert((time, time));
-                *span = (span.0.min(time), span.1.max(time));
-            }
+        }
+        for (count, more) in status.levels.iter_mut().zip(census.levels) {
+            *count = count.wrapping_add_signed(sign * more.cast_signed());
+        }
+        let unlevelled = sign * census.unlevelled.cast_signed();
+        status.unlevelled = status.unlevelled.wrapping_add_signed(unlevelled);
+        if let Some((first, last)) = census.span.filter(|_| sign > 0) {
+            let span = status.span.get_or_insert((first, last));
+            *span = (span.0.min(first), span.1.max(last));
         }
         let lines = block.len() as u64;
         status.lines = status.lines.max(block.first_line - 1 + lines);
@@ -492,14 +481,12 @@ impl Coordinator {
 
     /// Brings the order up to date.
     fn order_new(&mut self) {
-        self.unordered = 0;
-        let mut new: Vec<Key> = Vec::new();
-        for (number, block) in self.blocks.iter().enumerate() {
-            let from = std::mem::replace(&mut self.ordered[number], block.len());
-            new.extend((from..block.len()).map(|i| key(&self.blocks, EntryId::new(number, i))));
-        }
-        // The entries of a block are mostly in order already: a sort that finds such runs merges them.
-        new.sort();
+        let ordered = &mut self.ordered;
+        let ranges = self.blocks.iter().enumerate().map(|(number, block)| {
+            let from = std::mem::replace(&mut ordered[number], block.len());
+            (number, from..block.len())
+        });
+        let new = in_order(&self.blocks, ranges, |_| true);
         self.order.merge(&self.blocks, &new);
     }
 
@@ -508,29 +495,21 @@ impl Coordinator {
         self.order_new();
         let has =
             |id: EntryId| passed[id.block()].as_ref().is_some_and(|bits| bits.has(id.index()));
-        if std::mem::take(&mut self.full) {
+        let sifted = self.sieve.meshes.iter().any(|mesh| mesh.on);
+        if std::mem::take(&mut self.full) || !sifted {
             for (number, bits) in passed.iter().enumerate() {
                 self.admitted[number] = bits.as_ref().map_or(0, Bits::len);
             }
-            self.pan = if self.sieve.meshes.iter().any(|mesh| mesh.on) {
-                self.order.filter(has)
-            } else {
-                self.order.clone()
-            };
+            self.pan = if sifted { self.order.filter(has) } else { self.order.clone() };
             return;
         }
-        let mut admitted: Vec<Key> = Vec::new();
-        for (number, bits) in passed.iter().enumerate() {
-            let Some(bits) = bits else { continue };
-            let from = std::mem::replace(&mut self.admitted[number], bits.len());
-            admitted.extend(
-                (from..bits.len())
-                    .filter(|index| bits.has(*index))
-                    .map(|index| key(&self.blocks, EntryId::new(number, index))),
-            );
-        }
-        admitted.sort();
-        self.pan.merge(&self.blocks, &admitted);
+        let admitted = &mut self.admitted;
+        let ranges = passed.iter().enumerate().filter_map(|(number, bits)| {
+            let len = bits.as_ref()?.len();
+            Some((number, std::mem::replace(&mut admitted[number], len)..len))
+        });
+        let new = in_order(&self.blocks, ranges, has);
+        self.pan.merge(&self.blocks, &new);
     }
 
     /// The pan over time, without its time window.

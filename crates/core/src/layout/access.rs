@@ -191,6 +191,10 @@ struct Parts {
 
 impl Parts {
     fn of(line: &[u8]) -> Option<Self> {
+        // A date is no host.
+        if line.get(4) == Some(&b'-') && line.get(7) == Some(&b'-') {
+            return None;
+        }
         // The bracket comes early; a user name with spaces in it is the longest thing before it.
         let bracket = memchr::memchr(b'[', line.get(..line.len().min(256))?)?;
         let proxied = bracket == 0;

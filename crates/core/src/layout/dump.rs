@@ -92,6 +92,14 @@ fn opening(line: &[u8]) -> Option<Opening> {
     })
 }
 
+/// Whether a dump may open on a line: it names a protocol or a direction. A cheap look.
+pub(super) fn may_open(line: &[u8]) -> bool {
+    memchr::memchr2_iter(b'/', b'-', line).any(|at| match line[at] {
+        b'/' => at >= 4 && line[at - 4..at].eq_ignore_ascii_case(b"HTTP"),
+        _ => line[at..].starts_with(b"-- ") || line[at..].starts_with(b"--> "),
+    })
+}
+
 /// Whether a text opens a dump.
 pub(super) fn opens(text: &[u8]) -> bool {
     opening(text).is_some_and(|found| found.sure)

@@ -51,9 +51,13 @@ impl Parts {
         let mut at = 0;
         let mut stamp = None;
         if line.first()?.is_ascii_digit() {
-            // With the year or without.
-            let dashed = line.get(2) == Some(&b'-') || line.get(4) == Some(&b'-');
-            let (read, taken) = if dashed { Stamp::leading(line)? } else { return None };
+            // Without the year, or with it: then blanks and a number follow the milliseconds.
+            let short = line.get(2) == Some(&b'-');
+            let long = line.get(4) == Some(&b'-')
+                && line.get(19) == Some(&b'.')
+                && line.get(23) == Some(&b' ')
+                && line.get(24).is_some_and(|b| *b == b' ' || b.is_ascii_digit());
+            let (read, taken) = if short || long { Stamp::leading(line)? } else { return None };
             stamp = Some(read);
             at = skip(line, taken);
         }

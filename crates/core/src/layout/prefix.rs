@@ -45,9 +45,21 @@ impl Prefix {
     /// Walks the line from `at` on.
     /// `named` says that the word behind the level is a logger.
     pub(super) fn of(line: &[u8], at: usize, named: bool) -> Self {
+        Self::walk(line, at, named, false)
+    }
+
+    /// Walks the line until time and level are known: enough for the index where both are there.
+    pub(super) fn brief(line: &[u8], at: usize, named: bool) -> Self {
+        Self::walk(line, at, named, true)
+    }
+
+    fn walk(line: &[u8], at: usize, named: bool, brief: bool) -> Self {
         let mut found = Self { message: at, named, ..Self::default() };
         let mut at = at;
         for _ in 0..ITEMS {
+            if brief && found.stamp.is_some() && found.level.is_some() {
+                return found;
+            }
             let (next, parted) = found.separators(line, at);
             at = next;
             found.message = at;
@@ -918,24 +930,14 @@ fn is_error_name(word: &[u8]) -> bool {
 
 /// Threads are numbered, or have names of their own kind.
 fn looks_like_thread(text: &[u8]) -> bool {
-    let lower = text.to_ascii_lowercase();
-    let has = |part: &[u8]| memchr::memmem::find(&lower, part).is_some();
-    [
-        &b"thread"[..],
-        b"main",
-        b"pool",
-        b"exec",
-        b"worker",
-        b"process",
-        b"nio",
-        b"scheduler",
-        b"timer",
-    ]
-    .iter()
-    .any(|part| has(part))
-        || (text.last().is_some_and(u8::is_ascii_digit)
-            && text.contains(&b'-')
-            && !text.contains(&b'.'))
+    const PARTS: [&[u8]; 9] = [
+        b"thread", b"main", b"pool", b"exec", b"worker", b"process", b"nio", b"scheduler", b"timer",
+    ];
+    let has = |part: &&[u8]| text.windows(part.len()).any(|w| w.eq_ignore_ascii_case(part));
+    let numbered = text.last().is_some_and(u8::is_ascii_digit)
+        && text.contains(&b'-')
+        && !text.contains(&b'.');
+    numbered || PARTS.iter().any(has)
 }
 
 /// `FareLookup:118`, `src/main.rs:7`, `lookup.py:12`: a place in code.

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{
+use super::{dump, 
     Continues, Dialect, Head, Join, Layout, json, pairs,
     prefix::{self, Prefix},
     trace,
@@ -16,6 +16,9 @@ pub(super) struct Text;
 /// Lines without one that say their level first.
 pub(super) struct Levelled;
 
+/// How far a prefix is walked.
+type Walk = fn(&[u8], usize, bool) -> Prefix;
+
 /// Blanks before an entry; deeper is a continuation.
 const INDENT: usize = 2;
 
@@ -25,16 +28,21 @@ impl Layout for Text {
     }
 
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
-        let prefix = timed(line, dialect)?;
+        let mut prefix = timed(line, dialect, Prefix::brief)?;
+        if prefix.level.is_some() && !dump::may_open(line) {
+            let level = prefix.level.map(|(_, severity)| severity);
+            return Some(Head { stamp: prefix.stamp, severity: level, ..Head::default() });
+        }
+        prefix = timed(line, dialect, Prefix::of)?;
         let join = joins(line, &prefix);
         let level = prefix.level.map(|(_, severity)| severity);
-        let dump = super::dump::opens(&line[prefix.message.min(line.len())..]);
+        let dump = dump::opens(&line[prefix.message.min(line.len())..]);
         Some(Head { stamp: prefix.stamp, severity: level, join, dump, ..Head::default() })
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         let (line, _) = first_line(raw);
-        let mut prefix = timed(line, dialect)?;
+        let mut prefix = timed(line, dialect, Prefix::of)?;
         let second = second_line(raw, &mut prefix);
         let entry = fill(raw, prefix);
         Some(match second {
@@ -95,7 +103,7 @@ impl Layout for Levelled {
 /// Whether a text entry's message begins with a word that may be a logger, and whether the entry has a
 /// logger with a path behind its level: what a source learns from.
 pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
-    let prefix = timed(line, &Dialect::default())?;
+    let prefix = timed(line, &Dialect::default(), Prefix::of)?;
     let (level, _) = prefix.level.as_ref()?;
     let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
     let path = prefix.logger.as_ref().is_some_and(|span| {
@@ -108,7 +116,7 @@ pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
 }
 
 /// The prefix of a line that has a time in it.
-fn timed(line: &[u8], dialect: &Dialect) -> Option<Prefix> {
+fn timed(line: &[u8], dialect: &Dialect, walk: Walk) -> Option<Prefix> {
     let at = indent(line)?;
     let first = *line.get(at)?;
     if !(first.is_ascii_alphanumeric() || matches!(first, b'[' | b'<' | b'(')) {
@@ -119,12 +127,12 @@ fn timed(line: &[u8], dialect: &Dialect) -> Option<Prefix> {
     if first.is_ascii_digit() && line.get(at + 10) == Some(&b'.') {
         let length = memchr::memchr2(b' ', b'\t', &line[at..]).unwrap_or(line.len() - at);
         if let Some(stamp) = Stamp::epoch(&line[at..at + length]) {
-            let mut rest = Prefix::of(line, at + length, dialect.named);
+            let mut rest = walk(line, at + length, dialect.named);
             rest.stamp = Some(stamp);
             prefix = Some(rest);
         }
     }
-    let prefix = prefix.unwrap_or_else(|| Prefix::of(line, at, dialect.named));
+    let prefix = prefix.unwrap_or_else(|| walk(line, at, dialect.named));
     // A line that is indented must say more than a time to be an entry.
     (prefix.stamp.is_some() && (at == 0 || prefix.level.is_some())).then_some(prefix)
 }
@@ -286,7 +294,7 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         entry.body = Some(String::from_utf8_lossy(rest));
         parts(&mut entry);
         trace::describe(&mut entry, raw.len() - rest.len());
-        super::dump::describe(&mut entry, raw.len() - rest.len());
+        dump::describe(&mut entry, raw.len() - rest.len());
     }
     entry
 }
@@ -419,7 +427,7 @@ fn parts(entry: &mut Entry<'_>) {
         let end =
             memchr::memchr(b'\n', &raw[start.min(raw.len())..]).map_or(raw.len(), |to| start + to);
         let line = &raw[start.min(end)..end];
-        let found = timed(line, &Dialect::default()).and_then(|prefix| {
+        let found = timed(line, &Dialect::default(), Prefix::of).and_then(|prefix| {
             let (name, from) = part_of(&line[prefix.message.min(line.len())..])?;
             Some((name, start + prefix.message + from))
         });

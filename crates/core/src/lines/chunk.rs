@@ -1,6 +1,6 @@
 //! One reading job: the lines that start within a range of a segment.
 
-use std::{io, ops::Range};
+use std::{cell::RefCell, io, ops::Range};
 
 use super::{Carry, Cutter, Part};
 use crate::{layout::Dialect, limits, source::Segment};
@@ -29,20 +29,42 @@ pub(crate) struct Cut {
     pub(crate) end: u64,
 }
 
+thread_local! {
+    /// The bytes of the chunk that a worker reads, kept for the next one.
+    static BUFFER: RefCell<Vec<u8>> = const { RefCell::new(Vec::new()) };
+}
+
 /// Reads and cuts a chunk. Cost: its bytes, once, and the rest of its last line.
 ///
 /// # Errors
 ///
 /// Those of reading the segment. A segment that has become shorter gives what is left.
 pub(crate) fn read(segment: &Segment, dialect: &Dialect, chunk: &Chunk) -> io::Result<Cut> {
+    BUFFER.with_borrow_mut(|buffer| {
+        let cut = read_into(buffer, segment, dialect, chunk);
+        // A line of many megabytes is no reason to keep as many.
+        if buffer.len() > 4 * limits::CHUNK_BYTES {
+            *buffer = Vec::new();
+        }
+        cut
+    })
+}
+
+fn read_into(
+    buffer: &mut Vec<u8>,
+    segment: &Segment,
+    dialect: &Dialect,
+    chunk: &Chunk,
+) -> io::Result<Cut> {
     let known = chunk.carry.is_some() || chunk.range.start == 0;
-    let (bytes, start, end) = lines_of(segment, chunk, known)?;
+    let (range, start, end) = lines_of(buffer, segment, chunk, known)?;
+    let bytes = &buffer[range];
     let mut cutter = match (&chunk.carry, known) {
         (Some(carry), _) => Cutter::resume(dialect, carry.clone(), None, start),
         (None, true) => Cutter::resume(dialect, Carry::default(), None, start),
         (None, false) => Cutter::adrift(dialect, start),
     };
-    cutter.run(&bytes, start);
+    cutter.run(bytes, start);
     let (mut parts, carry, lines, lead) = cutter.finish();
     let lead = usize::try_from(lead).unwrap_or(bytes.len());
     if lead == bytes.len() && !known {
@@ -70,47 +92,57 @@ impl Cut {
     }
 }
 
-/// The lines that start in the chunk: their bytes, where the first starts, and where the last ends. Of a
-/// line too long to hold, the first part is given and the end is still right.
-fn lines_of(segment: &Segment, chunk: &Chunk, at_line: bool) -> io::Result<(Vec<u8>, u64, u64)> {
+/// The lines that start in the chunk: their place in the buffer, where the first starts, and where the last
+/// ends. Of a line too long to hold, the first part is given and the end is still right.
+fn lines_of(
+    buffer: &mut Vec<u8>,
+    segment: &Segment,
+    chunk: &Chunk,
+    at_line: bool,
+) -> io::Result<(Range<usize>, u64, u64)> {
     let size = chunk.size;
     let stop = chunk.range.end.min(size);
     // The byte before tells whether a line starts right here.
     let from = chunk.range.start - u64::from(!at_line);
-    let mut bytes = vec![0; usize::try_from(stop.saturating_sub(from)).unwrap_or(0)];
-    let got = segment.read_at(from, &mut bytes)?;
-    bytes.truncate(got);
-    let mut start = from;
+    let want = usize::try_from(stop.saturating_sub(from)).unwrap_or(0);
+    if buffer.len() < want {
+        buffer.resize(want, 0);
+    }
+    let mut filled = segment.read_at(from, &mut buffer[..want])?;
+    let mut first = 0;
     if !at_line {
-        match memchr::memchr(b'\n', &bytes) {
-            Some(at) => {
-                bytes.drain(..=at);
-                start += at as u64 + 1;
-            }
-            None => return Ok((Vec::new(), stop, stop)),
+        match memchr::memchr(b'\n', &buffer[..filled]) {
+            Some(at) => first = at + 1,
+            None => return Ok((0..0, stop, stop)),
         }
     }
-    let mut end = start + bytes.len() as u64;
-    if bytes.last() == Some(&b'\n') || bytes.is_empty() {
-        return Ok((bytes, start, end));
+    let start = from + first as u64;
+    let mut end = from + filled as u64;
+    if first == filled || buffer[filled - 1] == b'\n' {
+        return Ok((first..filled, start, end));
     }
-    let mut more = vec![0; limits::CHUNK_BYTES / 4];
+    let step = limits::CHUNK_BYTES / 4;
     loop {
-        let want = usize::try_from((size - end).min(more.len() as u64)).unwrap_or(0);
-        let got = segment.read_at(end, &mut more[..want])?;
+        let want = usize::try_from((size - end).min(step as u64)).unwrap_or(0);
+        if buffer.len() < filled + want {
+            buffer.resize(filled + want, 0);
+        }
+        let more = &mut buffer[filled..filled + want];
+        let got = segment.read_at(end, more)?;
         if got == 0 {
-            return Ok((bytes, start, end));
+            return Ok((first..filled, start, end));
         }
         let found = memchr::memchr(b'\n', &more[..got]);
         let taken = found.map_or(got, |at| at + 1);
-        if bytes.len() < limits::LINE_HELD_BYTES {
-            bytes.extend_from_slice(&more[..taken]);
+        if filled - first < limits::LINE_HELD_BYTES {
+            filled += taken;
         } else if found.is_some() {
-            bytes.push(b'\n');
+            buffer[filled] = b'\n';
+            filled += 1;
         }
         end += taken as u64;
         if found.is_some() {
-            return Ok((bytes, start, end));
+            return Ok((first..filled, start, end));
         }
     }
 }

@@ -25,6 +25,24 @@ pub(crate) struct Flags {
     pub(crate) wrapped: bool,
 }
 
+/// The figures of a block.
+#[derive(Clone, Debug)]
+pub(crate) struct Census {
+    layouts: [usize; 32],
+    pub(crate) levels: [usize; 6],
+    pub(crate) unlevelled: usize,
+    /// The first and the last time.
+    pub(crate) span: Option<(i64, i64)>,
+}
+
+impl Census {
+    /// The layouts that occur, and how often.
+    pub(crate) fn layouts(&self) -> impl Iterator<Item = (LayoutId, usize)> + '_ {
+        let counted = self.layouts.iter().zip(0u8..).filter(|(count, _)| **count > 0);
+        counted.map(|(count, bits)| (LayoutId::from_bits(bits), *count))
+    }
+}
+
 /// What the index holds of each entry.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Columns {
@@ -69,6 +87,28 @@ impl Columns {
         self.levels.push(severity.map_or(0, Severity::number));
         self.tags.push(tag);
         self.starts.len() - 1
+    }
+
+    /// Counts the entries.
+    pub(crate) fn census(&self) -> Census {
+        let mut layouts = [0; 32];
+        for tag in &self.tags {
+            layouts[usize::from(tag & LAYOUT_BITS)] += 1;
+        }
+        // Severities are 1 to 24, and 0 is none.
+        let mut numbers = [0usize; 32];
+        for level in &self.levels {
+            numbers[usize::from(level & 31)] += 1;
+        }
+        let mut levels = [0; 6];
+        for (number, count) in numbers.iter().enumerate().skip(1).take(24) {
+            levels[(number - 1) / 4] += count;
+        }
+        let timed = self.times.iter().copied().filter(|time| *time != NO_TIME);
+        let span = timed.fold(None, |span: Option<(i64, i64)>, time| {
+            Some(span.map_or((time, time), |(first, last)| (first.min(time), last.max(time))))
+        });
+        Census { layouts, levels, unlevelled: numbers[0], span }
     }
 
     /// Where the last entry starts.

@@ -72,23 +72,27 @@ impl Rows {
     }
 
     /// Takes in entries that are sorted by their key. Cost: the rows from the first of them on.
-    pub(crate) fn merge(&mut self, blocks: &Blocks, batch: &[Key]) {
+    pub(crate) fn merge(&mut self, blocks: &Blocks, batch: &[EntryId]) {
         let Some(first) = batch.first() else { return };
-        let at = self.lower_bound(blocks, *first);
+        let at = self.lower_bound(blocks, key(blocks, *first));
+        if at == self.len {
+            self.extend(batch);
+            return;
+        }
         let keep = self.starts.partition_point(|start| *start <= at).saturating_sub(1);
         let tail: Vec<EntryId> = self.chunks.drain(keep..).flat_map(|c| c.to_vec()).collect();
         self.starts.truncate(keep);
         self.len -= tail.len();
         let mut merged = Vec::with_capacity(tail.len() + batch.len());
-        let mut new = batch.iter().peekable();
+        let mut new = batch.iter().copied().peekable();
         for id in tail {
             let old = key(blocks, id);
-            while let Some(next) = new.next_if(|next| **next < old) {
-                merged.push(next.2);
+            while let Some(next) = new.next_if(|next| key(blocks, *next) < old) {
+                merged.push(next);
             }
             merged.push(id);
         }
-        merged.extend(new.map(|next| next.2));
+        merged.extend(new);
         self.extend(&merged);
     }
 
@@ -114,4 +118,69 @@ impl Rows {
             self.chunks.push(Arc::new(chunk.to_vec()));
         }
     }
+}
+
+/// The entries of several blocks, given as ranges of their numbers, in the order of time.
+///
+/// The blocks of a source follow each other in time as a rule, and so do the entries in a block: they are
+/// chained to runs, a few a source at most, and the runs are merged. An entry that is out of order within
+/// its block makes that block be sorted.
+pub(crate) fn in_order(
+    blocks: &Blocks,
+    ranges: impl Iterator<Item = (usize, std::ops::Range<usize>)>,
+    keep: impl Fn(EntryId) -> bool,
+) -> Vec<EntryId> {
+    let mut runs: Vec<Vec<EntryId>> = Vec::new();
+    for (number, range) in ranges {
+        let mut ids: Vec<EntryId> =
+            range.map(|index| EntryId::new(number, index)).filter(|id| keep(*id)).collect();
+        let Some(first) = ids.first().copied() else { continue };
+        let block = &blocks[number];
+        if !ids.is_sorted_by_key(|id| block.time(id.index())) {
+            ids.sort_by_key(|id| block.time(id.index()));
+        }
+        let (source, start) = (block.source, key(blocks, ids[0]));
+        debug_assert!(first.block() == number, "the entries of one block");
+        let fits = |run: &&mut Vec<EntryId>| {
+            run.last().is_some_and(|last| {
+                blocks[last.block()].source == source && key(blocks, *last) < start
+            })
+        };
+        match runs.iter_mut().find(fits) {
+            Some(run) => run.append(&mut ids),
+            None => runs.push(ids),
+        }
+    }
+    merge_runs(blocks, runs)
+}
+
+fn merge_runs(blocks: &Blocks, mut runs: Vec<Vec<EntryId>>) -> Vec<EntryId> {
+    if runs.len() == 1 {
+        return runs.remove(0);
+    }
+    let mut merged = Vec::with_capacity(runs.iter().map(Vec::len).sum());
+    // The next entry of each run with its key, the smallest at the end.
+    let mut heads: Vec<(Key, usize, usize)> =
+        runs.iter().enumerate().map(|(run, ids)| (key(blocks, ids[0]), run, 0)).collect();
+    heads.sort_unstable_by(|a, b| b.cmp(a));
+    while let Some((_, run, mut at)) = heads.pop() {
+        let ids = &runs[run];
+        // Everything of this run that comes before the next of all others.
+        let limit = heads.last().map(|(key, ..)| *key);
+        let mut next = None;
+        while let Some(id) = ids.get(at) {
+            let mine = key(blocks, *id);
+            if limit.is_some_and(|limit| mine > limit) {
+                next = Some(mine);
+                break;
+            }
+            merged.push(*id);
+            at += 1;
+        }
+        if let Some(mine) = next {
+            let place = heads.partition_point(|(other, ..)| *other > mine);
+            heads.insert(place, (mine, run, at));
+        }
+    }
+    merged
 }

@@ -90,22 +90,27 @@ proptest! {
     fn merged_rows_are_sorted_rows(
         sources in proptest::collection::vec(proptest::collection::vec(0i64..50, 0..40), 1..6),
         pivot in 0i64..50,
+        shared in any::<bool>(),
+        step in 1usize..4,
     ) {
         let blocks: Blocks = sources
             .iter()
             .enumerate()
-            .map(|(at, times)| block(u16::try_from(at).unwrap(), times))
+            .map(|(at, times)| block(if shared { 0 } else { u16::try_from(at).unwrap() }, times))
             .collect();
         let mut rows = Rows::default();
-        let mut all: Vec<Key> = Vec::new();
-        for (number, block) in blocks.iter().enumerate() {
-            let mut batch: Vec<Key> =
-                (0..block.len()).map(|i| key(&blocks, EntryId::new(number, i))).collect();
-            batch.sort_unstable();
-            rows.merge(&blocks, &batch);
-            all.extend(batch);
-        }
+        let mut all: Vec<_> = blocks
+            .iter()
+            .enumerate()
+            .flat_map(|(number, block)| (0..block.len()).map(move |i| EntryId::new(number, i)))
+            .map(|id| key(&blocks, id))
+            .collect();
         all.sort_unstable();
+        let numbers: Vec<usize> = (0..blocks.len()).collect();
+        for batch in numbers.chunks(step) {
+            let ranges = batch.iter().map(|number| (*number, 0..blocks[*number].len()));
+            rows.merge(&blocks, &in_order(&blocks, ranges, |_| true));
+        }
         let want: Vec<EntryId> = all.iter().map(|key| key.2).collect();
         prop_assert_eq!(rows.iter_from(0).collect::<Vec<_>>(), want.clone());
         for (row, id) in want.iter().enumerate() {

@@ -112,7 +112,11 @@ fn list_head(line: &[u8]) -> Option<Head> {
 
 /// Whether several objects may stand on the line: a closing brace meets an opening one.
 fn perhaps_several(line: &[u8]) -> bool {
-    memchr::memmem::find(line, b"}{").is_some() || memchr::memmem::find(line, b"} {").is_some()
+    memchr::memchr_iter(b'}', line).any(|at| match line.get(at + 1) {
+        Some(b'{') => true,
+        Some(b' ') => line.get(at + 2) == Some(&b'{'),
+        _ => false,
+    })
 }
 
 /// The places of the objects that a line consists of, one after the other or in a list.
