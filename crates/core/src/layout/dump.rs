@@ -94,10 +94,10 @@ fn opening(line: &[u8]) -> Option<Opening> {
 
 /// Whether a dump may open on a line: it names a protocol or a direction. A cheap look.
 pub(super) fn may_open(line: &[u8]) -> bool {
-    memchr::memchr2_iter(b'/', b'-', line).any(|at| match line[at] {
-        b'/' => at >= 4 && line[at - 4..at].eq_ignore_ascii_case(b"HTTP"),
-        _ => line[at..].starts_with(b"-- ") || line[at..].starts_with(b"--> "),
-    })
+    // The version of the protocol stands at the end.
+    let end = &line[line.len().saturating_sub(9)..];
+    end.windows(5).any(|part| part.eq_ignore_ascii_case(b"http/"))
+        || memchr::memchr2(b'<', b'>', line).is_some()
 }
 
 /// Whether a text opens a dump.

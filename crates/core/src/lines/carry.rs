@@ -76,11 +76,16 @@ impl Carry {
     /// Makes an entry the last of its lane.
     pub(super) fn enter(&mut self, lane: u32, owner: usize, continues: Continues) {
         if lane != 0 || continues != Continues::Never {
-            self.lanes.retain(|known| known.lane != lane);
-            if self.lanes.len() >= LANES {
-                self.lanes.remove(0);
+            let entered = Lane { lane, owner, continues, since: 0 };
+            match self.lanes.iter_mut().find(|known| known.lane == lane) {
+                Some(known) => *known = entered,
+                None => {
+                    if self.lanes.len() >= LANES {
+                        self.lanes.remove(0);
+                    }
+                    self.lanes.push(entered);
+                }
             }
-            self.lanes.push(Lane { lane, owner, continues, since: 0 });
         }
         self.current = Some(owner);
         self.dump = None;

@@ -5,6 +5,7 @@
 
 pub(super) mod cursor;
 mod scan;
+mod shape;
 mod template;
 
 use std::{borrow::Cow, ops::Range};
@@ -31,11 +32,18 @@ impl Layout for Json {
             return None;
         }
         if line.last() == Some(&b'}') && !perhaps_several(line) {
+            if let Some(head) = shape::head(line) {
+                return Some(head);
+            }
             let mut cursor = Cursor { bytes: line, at: 0 };
             if let Some(found) = scan::object(&mut cursor, false) {
                 let complete = found.stamp.is_some() && found.severity().is_some();
                 // A walk that stopped early has not seen the end.
-                if cursor.at < line.len() && complete || cursor.at_end() {
+                if cursor.at < line.len() && complete {
+                    shape::learn(line);
+                    return Some(head_of(&found));
+                }
+                if cursor.at_end() {
                     return Some(head_of(&found));
                 }
             }

@@ -65,7 +65,38 @@ fn deep_nesting_is_survived() {
     assert_eq!(deepest, limits::NESTING);
 }
 
+/// An object as programs write them, with the keys in any order.
+fn object() -> impl Strategy<Value = String> {
+    let member = prop::sample::select(vec![
+        "\"time\":\"2026-03-14T06:41:02.340Z\"",
+        "\"time\":\"2026-03-14T07:41:02.34+01:00\"",
+        "\"time\":\"soon\"",
+        "\"ts\":1773470462",
+        "\"level\":\"info\"",
+        "\"level\":\"warn\"",
+        "\"level\":\"loud\"",
+        "\"level\":30",
+        "\"msg\":\"x\"",
+        "\"msg\":\"a \\\"quoted\\\" word\"",
+        "\"msg\":\"{\\\"level\\\":\\\"error\\\"}\"",
+        "\"n\":12",
+        "\"n\":null",
+        "\"o\":{\"level\":\"error\"}",
+        "\"log\":{\"level\":\"error\"}",
+    ]);
+    proptest::collection::vec(member, 0..6).prop_map(|members| format!("{{{}}}", members.join(",")))
+}
+
 proptest! {
+    #[test]
+    fn a_learnt_shape_gives_what_the_walk_gives(lines in proptest::collection::vec(object(), 1..24)) {
+        for line in &lines {
+            let line = line.as_bytes();
+            let walked = scan::object(&mut Cursor { bytes: line, at: 0 }, true).map(|f| head_of(&f));
+            prop_assert_eq!(Json.head(line, &Dialect::default()), walked);
+        }
+    }
+
     #[test]
     fn strings_decode_as_a_json_library_decodes_them(text in "\\PC*") {
         let written = serde_json::to_string(&text).unwrap();

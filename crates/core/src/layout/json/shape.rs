@@ -1,0 +1,172 @@
+//! Objects by learnt shape.
+//!
+//! Between the values of one program's lines stand the same bytes, line after line. A shape remembers those
+//! of one line up to the last value that the index needs: a line that has them in the same places is read
+//! by comparing them, and gives what the walk over its keys would give, since the walk meets the same keys.
+
+use std::cell::RefCell;
+
+use super::cursor::Cursor;
+use crate::{
+    entry::{Role, Severity, Stamp, ids},
+    layout::Head,
+};
+
+/// Shapes that a worker remembers.
+const SHAPES: usize = 8;
+/// Values before the last that is needed.
+const VALUES: usize = 12;
+
+/// What stands behind a literal.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Value {
+    Time,
+    Level,
+    /// Text in quotes, the first of them part of the literal before.
+    Quoted,
+    /// A number, `true`, `false` or `null`.
+    Bare,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+struct Shape {
+    parts: Vec<(Box<[u8]>, Value)>,
+}
+
+thread_local! {
+    static KNOWN: RefCell<Vec<Shape>> = const { RefCell::new(Vec::new()) };
+}
+
+/// The head of an object of a known shape, whose line ends with its brace.
+pub(super) fn head(line: &[u8]) -> Option<Head> {
+    KNOWN.with_borrow_mut(|known| {
+        let at = known.iter().position(|shape| shape.begins(line))?;
+        let head = known[at].read(line)?;
+        // The most frequent ones come first.
+        if at > 0 {
+            known.swap(at, at - 1);
+        }
+        Some(head)
+    })
+}
+
+/// Remembers the shape of an object that the walk has read.
+pub(super) fn learn(line: &[u8]) {
+    let Some(shape) = Shape::of(line) else { return };
+    KNOWN.with_borrow_mut(|known| {
+        if known.contains(&shape) {
+            return;
+        }
+        if known.len() >= SHAPES {
+            known.pop();
+        }
+        known.push(shape);
+    });
+}
+
+impl Shape {
+    /// The shape of a line, from its brace to the value after which time and level are known. `None` where
+    /// an object or a list stands before, or an escape.
+    fn of(line: &[u8]) -> Option<Self> {
+        let mut cursor = Cursor { bytes: line, at: 1 };
+        let mut parts = Vec::new();
+        let mut from = 0;
+        let (mut time, mut level) = (false, false);
+        loop {
+            let key = cursor.string()?;
+            if memchr::memchr(b'\\', key).is_some() {
+                return None;
+            }
+            cursor.byte(b':')?;
+            let start = cursor.start()?;
+            let quoted = line[start] == b'"';
+            if matches!(line[start], b'{' | b'[') || parts.len() >= VALUES {
+                return None;
+            }
+            cursor.skip_value()?;
+            let place = start + usize::from(quoted);
+            let end = cursor.at - usize::from(quoted);
+            let written = &line[place..end];
+            if memchr::memchr(b'\\', written).is_some() {
+                return None;
+            }
+            let value = match ids::role(key) {
+                Role::Time if !time && quoted && fixed(written) => {
+                    time = true;
+                    Value::Time
+                }
+                // A time of another form is left to the walk, and so are levels that are numbers.
+                Role::Time if !time => return None,
+                Role::Level if !level => {
+                    Severity::from_word(written).filter(|_| quoted && key.len() > 2)?;
+                    level = true;
+                    Value::Level
+                }
+                // A message may hold an object of its own; it is never asked where the rest is known.
+                _ if quoted => Value::Quoted,
+                _ => Value::Bare,
+            };
+            parts.push((line[from..place].into(), value));
+            from = end;
+            if time && level {
+                return Some(Self { parts });
+            }
+            if cursor.next()? != b',' {
+                return None;
+            }
+        }
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        self.parts.first().is_some_and(|(literal, _)| line.starts_with(literal))
+    }
+
+    fn read(&self, line: &[u8]) -> Option<Head> {
+        let mut head = Head::default();
+        let mut at = 0;
+        for (literal, value) in &self.parts {
+            let rest = line.get(at..)?;
+            if !rest.starts_with(literal) {
+                return None;
+            }
+            at += literal.len();
+            let rest = &line[at..];
+            match value {
+                Value::Time => {
+                    let (stamp, taken) = Stamp::iso(rest)?;
+                    if rest.get(taken) != Some(&b'"') {
+                        return None;
+                    }
+                    head.stamp = Some(stamp);
+                    at += taken;
+                }
+                Value::Level => {
+                    let length = rest.iter().take(14).position(|b| *b == b'"')?;
+                    head.severity = Some(Severity::from_word(&rest[..length])?);
+                    at += length;
+                }
+                Value::Quoted => {
+                    let end = memchr::memchr2(b'"', b'\\', rest)?;
+                    if rest[end] != b'"' {
+                        return None;
+                    }
+                    at += end;
+                }
+                Value::Bare => {
+                    let bare = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'+' | b'.');
+                    let length = rest.iter().take_while(|b| bare(b)).count();
+                    if length == 0 {
+                        return None;
+                    }
+                    at += length;
+                }
+            }
+        }
+        (line.get(at) == Some(&b'"')).then_some(head)
+    }
+}
+
+/// Whether a time is of the form that has a path of its own.
+fn fixed(written: &[u8]) -> bool {
+    Stamp::iso(written).is_some_and(|(_, taken)| taken == written.len())
+}
