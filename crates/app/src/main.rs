@@ -8,6 +8,7 @@
 //! ```
 
 mod cli;
+mod config;
 mod output;
 mod tui;
 mod veil_key;

@@ -22,5 +22,5 @@ pub mod tally;
 pub mod trail;
 pub mod veil;
 
-pub use layout::{Dialect, LayoutId};
+pub use layout::{Dialect, LayoutId, Tried, own};
 pub use store::{EntryId, Rows};

@@ -169,6 +169,9 @@ pub(crate) struct Volume {
 pub(crate) struct Intake {
     #[command(flatten)]
     pub(crate) pour: Pour,
+    /// Tell why a line is read as it is: the layouts tried, what fitted, what was captured
+    #[arg(long, value_name = "FILE:LINE")]
+    pub(crate) explain: Option<String>,
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
     pub(crate) form: Table,

@@ -4,9 +4,10 @@ use std::io::{self, Write};
 
 use cribrum_core::{
     LayoutId,
-    engine::{Snapshot, SourceStatus},
+    engine::{Explained, Snapshot, SourceStatus},
     entry::Level,
     export::time_text,
+    veil::{CleanField, CleanValue},
 };
 use serde_json::json;
 
@@ -18,6 +19,9 @@ use super::{
 use crate::{output::Output, tui::count_text};
 
 pub(super) fn run(args: &Intake) -> Result<Exit, Stop> {
+    if let Some(place) = &args.explain {
+        return explain(args, place);
+    }
     let poured = pour::pour(&args.pour)?;
     let mut out = Output::open(None).map_err(Stop::output)?;
     match args.form {
@@ -60,7 +64,150 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
         "all",
         count_text(entries),
         share(understood, entries)
-    )
+    )?;
+    for (number, source) in snapshot.sources.iter().enumerate() {
+        let Some(first) = snapshot.first_plain(number) else { continue };
+        let status = &snapshot.status[number];
+        let name = snapshot.file_of(first).unwrap_or(&source.name);
+        let line = snapshot.line(first).unwrap_or(0);
+        let count = status.entries() - status.understood();
+        let count = count_text(count);
+        writeln!(out, "\n{name}: {count} not understood, the first in line {line}: --explain {name}:{line}")?;
+    }
+    Ok(())
+}
+
+/// Explains one line.
+fn explain(args: &Intake, place: &str) -> Result<Exit, Stop> {
+    let form = || Stop::usage(format!("`{place}` names no line; write FILE:LINE, as app.log:12"));
+    let (file, line) = place.rsplit_once(':').ok_or_else(form)?;
+    let line: u64 = line.parse().ok().filter(|line| *line > 0).ok_or_else(form)?;
+    let mut pour = args.pour.clone();
+    if pour.sources.is_empty() {
+        pour.sources.push(file.into());
+    }
+    let poured = pour::pour(&pour)?;
+    let snapshot = &poured.snapshot;
+    let name = std::path::Path::new(file)
+        .file_name()
+        .map_or_else(|| file.to_owned(), |name| name.to_string_lossy().into_owned());
+    // The source of that name, or the only one; in a rotated set the file of that name.
+    let source = snapshot.sources.iter().position(|source| {
+        let files = match &source.origin {
+            cribrum_core::source::Origin::Files(files) => files.as_slice(),
+            cribrum_core::source::Origin::Stdin => &[],
+        };
+        source.name == file || source.name == name || files.iter().any(|f| f.ends_with(file))
+    });
+    let source = source.ok_or_else(|| {
+        let names: Vec<&str> = snapshot.sources.iter().map(|s| s.name.as_str()).collect();
+        Stop::usage(format!("`{file}` is no source here; the sources are {}", names.join(", ")))
+    })?;
+    let error = |error: io::Error| Stop::source(format!("can't read {file}: {error}"));
+    let inner = match snapshot.explain(source, Some(&name), line).map_err(error)? {
+        None => snapshot.explain(source, None, line).map_err(error)?,
+        found => found,
+    };
+    let Some(found) = inner else {
+        return Err(Stop::nothing(format!("{place}: no entry has this line")));
+    };
+    let mut out = Output::open(None).map_err(Stop::output)?;
+    let written = match args.form {
+        Table::Text => explained(&found, place, &mut out),
+        Table::Jsonl => explained_as_json(&found, place, &mut out),
+    };
+    written.and_then(|()| out.finish()).map_err(Stop::output)?;
+    Ok(Exit::Done)
+}
+
+fn explained(found: &Explained, place: &str, out: &mut impl Write) -> io::Result<()> {
+    let entry = &found.entry;
+    let (first, lines) = found.lines;
+    let last = first + lines as u64 - 1;
+    match lines {
+        1 => writeln!(out, "{place}: line {first} is one entry")?,
+        _ => writeln!(out, "{place}: lines {first} to {last} are one entry")?,
+    }
+    let mut row = |name: &str, text: &str| {
+        writeln!(out, "  {name:12}  {}", cribrum_core::veil::harmless(text))
+    };
+    if found.coloured {
+        row("dropped", "colour codes")?;
+    }
+    if found.wrapped {
+        row("taken off", "what another program put around it")?;
+    }
+    let tried: Vec<String> = found
+        .tried
+        .iter()
+        .map(|tried| format!("{} {}", tried.layout.name(), if tried.fits { "yes" } else { "no" }))
+        .collect();
+    let none = "no layout begins with such a character";
+    row("tried", if tried.is_empty() { none.to_owned() } else { tried.join(", ") }.as_str())?;
+    row("layout", entry.layout.name())?;
+    let time = entry.time.map_or_else(|| "none".to_owned(), |t| time_text(t, Some(entry.digits)));
+    let derived = |is: bool, why: &str| if is { format!("  ({why})") } else { String::new() };
+    row("time", &format!("{time}{}", derived(entry.time_derived, "of the entry before")))?;
+    let level = entry.level().map_or("none", Level::name);
+    let written = entry.level_raw.as_ref().map(|raw| format!(", written {raw}"));
+    let why = derived(entry.level_derived, "worked out");
+    row("level", &format!("{level}{}{why}", written.unwrap_or_default()))?;
+    if let Some(logger) = &entry.logger {
+        row("logger", logger.as_str())?;
+    }
+    row("message", entry.message.as_str())?;
+    for (kind, id) in &entry.ids {
+        row(kind, id.as_str())?;
+    }
+    for field in &entry.fields {
+        row(field.name.as_str(), &field_text(field))?;
+    }
+    for line in entry.body.iter().flat_map(|body| body.as_str().lines()) {
+        row("", line)?;
+    }
+    Ok(())
+}
+
+fn field_text(field: &CleanField) -> String {
+    match &field.value {
+        CleanValue::Text(text) | CleanValue::Number(text) => text.as_str().to_owned(),
+        CleanValue::Map(fields) | CleanValue::List(fields) => {
+            let parts: Vec<String> = fields
+                .iter()
+                .map(|field| match field.name.as_str() {
+                    "" => field_text(field),
+                    name => format!("{name}={}", field_text(field)),
+                })
+                .collect();
+            parts.join("  ")
+        }
+        other => other.word().as_str().to_owned(),
+    }
+}
+
+fn explained_as_json(found: &Explained, place: &str, out: &mut impl Write) -> io::Result<()> {
+    let entry = &found.entry;
+    let tried: Vec<_> = found
+        .tried
+        .iter()
+        .map(|tried| json!({"layout": tried.layout.name(), "fits": tried.fits}))
+        .collect();
+    let row = json!({
+        "place": place,
+        "line": found.lines.0,
+        "lines": found.lines.1,
+        "wrapped": found.wrapped,
+        "coloured": found.coloured,
+        "tried": tried,
+        "layout": entry.layout.name(),
+        "time": entry.time.map(|time| time_text(time, Some(entry.digits))),
+        "level": entry.level().map(Level::name),
+        "level_raw": entry.level_raw.as_ref().map(cribrum_core::veil::Clean::as_str),
+        "logger": entry.logger.as_ref().map(cribrum_core::veil::Clean::as_str),
+        "message": entry.message.as_str(),
+        "raw": found.raw.as_str(),
+    });
+    writeln!(out, "{row}")
 }
 
 fn short_time(time: &str) -> String {
@@ -82,7 +229,10 @@ fn layouts(status: &SourceStatus) -> String {
         1 => layout.name().to_owned(),
         _ => format!("{} {}", layout.name(), share(*count, all)),
     };
-    status.layouts.iter().filter(|(_, n)| *n > 0).map(of).collect::<Vec<_>>().join(", ")
+    let mut parts: Vec<String> =
+        status.layouts.iter().filter(|(_, n)| *n > 0).map(of).collect();
+    parts.extend(status.form.name().map(str::to_owned));
+    parts.join(", ")
 }
 
 fn levels(status: &SourceStatus) -> String {
@@ -117,6 +267,7 @@ fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
             "levels": levels,
             "unlevelled": status.unlevelled,
             "bytes": status.bytes.0,
+            "form": status.form.name(),
         });
         writeln!(out, "{row}")?;
     }

@@ -64,14 +64,28 @@ pub(crate) fn zone(args: &Pour) -> Result<Option<TimeZone>, Stop> {
 }
 
 pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
+    let mut own = crate::config::layouts(&args.sources).map_err(Stop::usage)?;
     let forced = match args.layout.as_deref() {
         None => None,
-        Some(name) => Some(LayoutId::named(name).ok_or_else(|| {
-            let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();
-            Stop::usage(format!("`{name}` is no layout; the layouts are {}", names.join(", ")))
-        })?),
+        Some(name) => {
+            if let Some(chosen) = own.iter().find(|own| own.name() == name) {
+                own = vec![chosen.clone()];
+                Some(LayoutId::OWN)
+            } else {
+                Some(LayoutId::named(name).ok_or_else(|| {
+                    let names: Vec<String> = LayoutId::all()
+                        .map(|id| id.name().to_owned())
+                        .filter(|name| name != "own")
+                        .chain(own.iter().map(|own| own.name().to_owned()))
+                        .collect();
+                    let names = names.join(", ");
+                    Stop::usage(format!("`{name}` is no layout; the layouts are {names}"))
+                })?)
+            }
+        }
     };
-    Ok(Options { dialect: Dialect::new(zone(args)?, forced), follow, eager: follow })
+    let dialect = Dialect::new(zone(args)?, forced).taught(own);
+    Ok(Options { dialect, follow, eager: follow })
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.

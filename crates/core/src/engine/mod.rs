@@ -8,6 +8,7 @@
 
 mod cache;
 mod coordinator;
+mod explain;
 mod jobs;
 mod reading;
 mod snapshot;
@@ -18,6 +19,7 @@ use crossbeam_channel::{Sender, unbounded};
 
 pub use cache::Reader;
 pub(crate) use cache::{Placed, shown};
+pub use explain::Explained;
 pub use snapshot::{Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
 
 use crate::{layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil};

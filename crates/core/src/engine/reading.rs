@@ -344,7 +344,9 @@ impl Reading {
             Some(path) => source::date_of(path),
             None => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
         };
-        self.dialect = Arc::new(self.base.clone().dated(date).learn(&beginning[..got]));
+        let name = self.path.as_deref().map_or_else(|| "stdin".into(), file_name);
+        let base = self.base.clone().for_file(&name).dated(date);
+        self.dialect = Arc::new(base.learn(&beginning[..got]));
     }
 
     /// Takes a result in; what is finished by it comes back.

@@ -94,6 +94,12 @@ impl Stamp {
         stamp.instant(clock.zone.as_ref()).saturating_add(clock.shift)
     }
 
+    /// The same time with the offset that the clock's zone has then.
+    pub(crate) fn at_offset(&self, clock: &Clock) -> Self {
+        let offset = (self.wall - self.nanos(clock)) / SECOND;
+        Self { offset: Offset::Fixed(i32::try_from(offset).unwrap_or(0)), ..*self }
+    }
+
     fn instant(&self, zone: Option<&TimeZone>) -> i64 {
         match (self.offset, zone) {
             (Offset::Fixed(seconds), _) => self.wall - i64::from(seconds) * SECOND,

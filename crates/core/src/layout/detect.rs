@@ -42,12 +42,47 @@ pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
     }
 }
 
+/// One layout that a line was held against, and whether it took it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Tried {
+    /// The layout.
+    pub layout: LayoutId,
+    /// Whether the line fits.
+    pub fits: bool,
+}
+
 impl Dialect {
+    /// The layouts that a line is held against, up to the one that takes it.
+    pub(crate) fn tried(&self, line: &[u8]) -> Vec<Tried> {
+        let of = |layout: LayoutId| Tried {
+            layout,
+            fits: layout.layout().is_some_and(|l| l.head(line, self).is_some()),
+        };
+        if let Some(forced) = self.forced() {
+            return vec![of(forced)];
+        }
+        let own = (!self.own.is_empty()).then_some(LayoutId::OWN);
+        let others = candidates(line, self).iter().map(|number| LayoutId::from_bits(*number));
+        let mut found = Vec::new();
+        for layout in own.into_iter().chain(others) {
+            found.push(of(layout));
+            if found.last().is_some_and(|tried| tried.fits) {
+                break;
+            }
+        }
+        found
+    }
+
     /// Finds the layout that takes the line, nothing taken off.
     pub(crate) fn detect(&self, line: &[u8]) -> Option<(LayoutId, Head)> {
         if let Some(forced) = self.forced() {
             let head = forced.layout()?.head(line, self)?;
             return Some((forced, head));
+        }
+        if !self.own.is_empty()
+            && let Some(head) = self.own.iter().find_map(|own| own.head(line))
+        {
+            return Some((LayoutId::OWN, head));
         }
         candidates(line, self).iter().find_map(|number| {
             let id = LayoutId::from_bits(*number);

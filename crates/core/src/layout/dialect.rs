@@ -1,17 +1,21 @@
 //! What has been learnt or set for one source, and does not change while it is read.
 
+use std::sync::Arc;
+
 use jiff::tz::TimeZone;
 
-use super::{LayoutId, csv, delimited, text, wrap};
+use super::{LayoutId, csv, delimited, own::Own, text, wrap};
 use crate::entry::{Clock, trim_cr};
 
 /// Lines that are looked at to learn.
 const SAMPLE: usize = 256;
 
 /// How a source is read.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default)]
 pub struct Dialect {
     pub(crate) clock: Clock,
+    /// Layouts that were taught, in the order in which they are tried.
+    pub(crate) own: Vec<Arc<Own>>,
     /// The only layout to be tried, where one is forced.
     forced: Option<LayoutId>,
     /// The columns of a separated file.
@@ -33,6 +37,22 @@ impl Dialect {
     #[must_use]
     pub fn new(zone: Option<TimeZone>, forced: Option<LayoutId>) -> Self {
         Self { clock: Clock { zone, ..Clock::default() }, forced, ..Self::default() }
+    }
+
+    /// The same with layouts that were taught.
+    #[must_use]
+    pub fn taught(mut self, own: Vec<Arc<Own>>) -> Self {
+        self.own = own;
+        self
+    }
+
+    /// The same for a file of this name: layouts that hold for others are left out.
+    #[must_use]
+    pub(crate) fn for_file(mut self, name: &str) -> Self {
+        if self.forced != Some(LayoutId::OWN) {
+            self.own.retain(|own| own.holds_for(name));
+        }
+        self
     }
 
     /// The same for a source whose own date is known: its times don't lie after it.

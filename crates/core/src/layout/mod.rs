@@ -22,6 +22,7 @@ mod letter;
 mod marked;
 mod mobile;
 mod otlp;
+pub mod own;
 mod pairs;
 
 mod prefix;
@@ -31,6 +32,7 @@ mod text;
 pub(crate) mod trace;
 pub(crate) mod wrap;
 
+pub use detect::Tried;
 pub use dialect::Dialect;
 pub(crate) use dump::belongs_to_dump;
 pub(crate) use text::level_of_second;
@@ -116,7 +118,7 @@ pub(crate) trait Layout: Sync {
 }
 
 /// All layouts. A layout's place is its number in the index.
-static LAYOUTS: [&dyn Layout; 17] = [
+static LAYOUTS: [&dyn Layout; 18] = [
     &json::Json,
     &access::Access,
     &delimited::Delimited,
@@ -134,6 +136,7 @@ static LAYOUTS: [&dyn Layout; 17] = [
     &dump::Dump,
     &crash::Crash,
     &slow::Slow,
+    &own::Taught,
 ];
 
 /// A layout's number in the index, or the mark of a line that no layout took.
@@ -143,6 +146,8 @@ pub struct LayoutId(u8);
 impl LayoutId {
     /// The line is not understood: it is kept as it stands.
     pub const PLAIN: Self = Self(31);
+    /// A layout that a person taught.
+    pub const OWN: Self = Self(17);
 
     /// Every layout and, last, [`LayoutId::PLAIN`].
     pub fn all() -> impl Iterator<Item = Self> {
@@ -185,8 +190,11 @@ impl LayoutId {
         LAYOUTS.get(usize::from(self.0)).copied()
     }
 
-    pub(crate) fn continues(self) -> Continues {
-        self.layout().map_or(Continues::Indented, Layout::continues)
+    pub(crate) fn continues(self, dialect: &Dialect) -> Continues {
+        match self {
+            Self::OWN => own::continues(&dialect.own),
+            _ => self.layout().map_or(Continues::Indented, Layout::continues),
+        }
     }
 
     /// Reads one of the entries that a record holds, in full; one that isn't what it seemed is plain

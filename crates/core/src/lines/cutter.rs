@@ -386,7 +386,7 @@ impl<'d> Cutter<'d> {
                     let found = self.dialect.detect(&pieces.text);
                     let layout = found.map_or(LayoutId::PLAIN, |(layout, _)| layout);
                     self.fill(owner, found, peeled.stamp);
-                    self.carry.enter(pieces.lane, owner, layout.continues());
+                    self.carry.enter(pieces.lane, owner, layout.continues(self.dialect));
                 }
                 true
             }
@@ -504,7 +504,7 @@ impl<'d> Cutter<'d> {
         let start = offset_in(part, at);
         let flags = Flags { level_derived: head.derived, ..flags };
         let index = part.columns.push(start, time.ok_or(carried), layout, head.severity, flags);
-        self.carry.enter(lane, index, layout.continues());
+        self.carry.enter(lane, index, layout.continues(self.dialect));
         index
     }
 

@@ -111,7 +111,9 @@ fn folder(path: &Path, paths: &mut Vec<PathBuf>, problems: &mut Vec<Problem>) {
                 path.file_name().is_some_and(|name| name.as_encoded_bytes().starts_with(b"."));
             // A linked folder may lead back up; a linked file is one like any other.
             let link = path.is_symlink();
-            if hidden {
+            // What Cribrum itself is told there is no log.
+            let own = path.file_name().is_some_and(|name| name == "cribrum.toml");
+            if hidden || own {
                 continue;
             } else if path.is_dir() {
                 if !link {

@@ -202,6 +202,11 @@ impl Block {
         self.columns.tags[index] & TIME_DERIVED != 0
     }
 
+    /// Whether something was around the entry.
+    pub(crate) fn wrapped(&self, index: usize) -> bool {
+        self.columns.tags[index] & WRAPPED != 0
+    }
+
     /// Which of the entries of its record this is, from 0.
     pub(crate) fn part(&self, index: usize) -> usize {
         let starts = &self.columns.starts;
@@ -220,7 +225,7 @@ impl Block {
     pub(crate) fn entry<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
         let layout = self.layout(index);
         let part = self.part(index);
-        let wrapped = self.columns.tags[index] & WRAPPED != 0;
+        let wrapped = self.wrapped(index);
         let mut text: Cow<'_, [u8]> = Cow::Borrowed(raw);
         if wrapped {
             text = Cow::Owned(wrap::unwrap(raw, &self.dialect));

@@ -1,0 +1,179 @@
+//! `cribrum.toml`: the user's own, and those that lie beside the logs for a team to share.
+//!
+//! ```toml
+//! [[layout]]
+//! name = "berths"
+//! files = "berth*.log"
+//! template = "{time} | {session:id} | {level} | {message}"
+//! ```
+
+use std::{
+    fs,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use cribrum_core::own::{self, Own, Part, Spec};
+use etcetera::BaseStrategy;
+use serde::Deserialize;
+use toml::Spanned;
+
+/// The name of the file.
+pub(crate) const NAME: &str = "cribrum.toml";
+
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Config {
+    #[serde(default)]
+    layout: Vec<Layout>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Layout {
+    name: Spanned<String>,
+    files: Option<Spanned<String>>,
+    template: Option<Spanned<String>>,
+    pattern: Option<Spanned<String>>,
+    time: Option<Spanned<String>>,
+    zone: Option<Spanned<String>>,
+    #[serde(default)]
+    ids: Vec<String>,
+    continues: Option<Spanned<String>>,
+}
+
+impl Layout {
+    fn spec(&self) -> Spec {
+        let text = |value: &Option<Spanned<String>>| value.as_ref().map(|v| v.get_ref().clone());
+        Spec {
+            name: self.name.get_ref().clone(),
+            files: text(&self.files),
+            template: text(&self.template),
+            pattern: text(&self.pattern),
+            time: text(&self.time),
+            zone: text(&self.zone),
+            ids: self.ids.clone(),
+            continues: text(&self.continues),
+        }
+    }
+
+    /// Where the wrong part of a value stands in the file.
+    fn place(&self, error: &own::Error) -> usize {
+        let value = match error.part {
+            Part::Files => &self.files,
+            Part::Template => &self.template,
+            Part::Pattern => &self.pattern,
+            Part::Time => &self.time,
+            Part::Zone => &self.zone,
+            Part::Continues => &self.continues,
+        };
+        match value {
+            // Behind the quote that opens it.
+            Some(value) => value.span().start + 1 + error.at,
+            None => self.name.span().start,
+        }
+    }
+}
+
+/// The layouts taught in the user's file and in those beside the sources, the nearer first.
+///
+/// # Errors
+///
+/// A message with file, line, column and what was expected.
+pub(crate) fn layouts(sources: &[PathBuf]) -> Result<Vec<Arc<Own>>, String> {
+    let mut files: Vec<PathBuf> = Vec::new();
+    for source in sources {
+        let folder = if source.is_dir() { Some(source.as_path()) } else { source.parent() };
+        let file = folder.unwrap_or(Path::new("")).join(NAME);
+        if !files.contains(&file) {
+            files.push(file);
+        }
+    }
+    files.extend(user_file());
+    let mut found = Vec::new();
+    for file in files {
+        let text = match fs::read_to_string(&file) {
+            Ok(text) => text,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
+            Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
+        };
+        found.extend(read(&text).map_err(|(at, message)| located(&file, &text, at, &message))?);
+    }
+    Ok(found)
+}
+
+/// The user's own file.
+pub(crate) fn user_file() -> Option<PathBuf> {
+    let base = etcetera::choose_base_strategy().ok()?;
+    Some(base.config_dir().join("cribrum").join(NAME))
+}
+
+fn read(text: &str) -> Result<Vec<Arc<Own>>, (usize, String)> {
+    let config: Config = toml::from_str(text).map_err(|error| {
+        (error.span().map_or(0, |span| span.start), error.message().to_owned())
+    })?;
+    let made = config.layout.iter().map(|layout| {
+        let made = Own::new(&layout.spec());
+        made.map(Arc::new).map_err(|error| (layout.place(&error), error.to_string()))
+    });
+    made.collect()
+}
+
+/// A mistake with its file, line and column, and the line itself.
+fn located(file: &Path, text: &str, at: usize, message: &str) -> String {
+    let before = text.get(..at).unwrap_or(text);
+    let line = before.matches('\n').count() + 1;
+    let start = before.rfind('\n').map_or(0, |at| at + 1);
+    let column = text.get(start..at).unwrap_or_default().chars().count() + 1;
+    let whole = text.lines().nth(line - 1).unwrap_or_default();
+    format!(
+        "{}:{line}:{column}: {message}\n  {whole}\n  {}^",
+        file.display(),
+        " ".repeat(column - 1)
+    )
+}
+
+/// The table that teaches a layout, as it is added to a file.
+pub(crate) fn table(name: &str, files: &str, template: &str) -> String {
+    let quoted = |text: &str| toml::Value::String(text.to_owned()).to_string();
+    format!(
+        "\n[[layout]]\nname = {}\nfiles = {}\ntemplate = {}\n",
+        quoted(name),
+        quoted(files),
+        quoted(template)
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn mistakes_are_shown_at_their_column() {
+        for (text, want) in [
+            (
+                "[[layout]]\nname = \"a\"\ntemplate = \"{time} {level\"\n",
+                "x.toml:3:20: this hole is not closed; write `}`\n  template = \"{time} {level\"\n                     ^",
+            ),
+            (
+                "[[layout]]\nname = \"a\"\n",
+                "x.toml:2:8: a layout needs a template, or a pattern\n  name = \"a\"\n         ^",
+            ),
+            ("[[layout]]\nname = 7\n", "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^"),
+        ] {
+            let (at, message) = read(text).unwrap_err();
+            assert_eq!(located(Path::new("x.toml"), text, at, &message), want);
+        }
+        let (at, message) = read("[[layout]]\nnmae = \"a\"\n").unwrap_err();
+        assert!(message.contains("unknown field `nmae`, expected one of `name`"), "{message} at {at}");
+    }
+
+    #[test]
+    fn what_is_written_can_be_read() {
+        let text = table("berths \"new\"", "berth*.log", r"{time}\{{ {message}");
+        let found = read(&text).unwrap();
+        assert_eq!(found[0].name(), "berths \"new\"");
+        assert!(found[0].holds_for("berth-1.log"));
+        assert!(found[0].captures(br"2026-03-14 06:41:02\{ x").is_some());
+    }
+}

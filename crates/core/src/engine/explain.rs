@@ -1,0 +1,92 @@
+//! Why a line was read as it was.
+
+use std::io;
+
+use super::snapshot::{Shown, Snapshot};
+use crate::{
+    layout::{LayoutId, Tried, colours, wrap},
+    store::{Block, EntryId},
+    veil::Clean,
+};
+
+/// How one line of a source came to be what it is.
+#[derive(Debug)]
+pub struct Explained {
+    /// The entry that the line belongs to.
+    pub entry: Shown,
+    /// Its first physical line, from 1, and how many lines it has.
+    pub lines: (u64, usize),
+    /// What was around its first line, and was taken off.
+    pub wrapped: bool,
+    /// Colour codes were dropped.
+    pub coloured: bool,
+    /// The layouts that its first line was held against, in this order.
+    pub tried: Vec<Tried>,
+    /// The entry's bytes as text.
+    pub raw: Clean<'static>,
+}
+
+impl Snapshot {
+    /// Explains a line of a source, counted from 1 in the file of that name where the source has several.
+    /// `None` where no entry has it. Cost: the bytes of one block.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn explain(
+        &self,
+        source: usize,
+        file: Option<&str>,
+        line: u64,
+    ) -> io::Result<Option<Explained>> {
+        let named = |block: &Block| file.is_none_or(|file| block.file.as_deref() == Some(file));
+        let holding = self
+            .blocks
+            .iter()
+            .enumerate()
+            .filter(|(_, block)| block.source.index() == source && named(block))
+            .filter(|(_, block)| block.first_line <= line && block.len() > 0)
+            .max_by_key(|(_, block)| block.first_line);
+        let Some((number, block)) = holding else { return Ok(None) };
+        let mut bytes = Vec::new();
+        block.read_all(&mut bytes)?;
+        let behind = usize::try_from(line - block.first_line).unwrap_or(usize::MAX);
+        let offset = match behind {
+            0 => Some(0),
+            _ => memchr::memchr_iter(b'\n', &bytes).nth(behind - 1).map(|at| at + 1),
+        };
+        let Some(offset) = offset.filter(|offset| *offset < bytes.len()) else { return Ok(None) };
+        let Some(index) = block.entry_at(offset) else { return Ok(None) };
+        let id = EntryId::new(number, index);
+        let raw = block.cut(index, &bytes);
+        let (first, _) = crate::entry::first_line(&raw);
+        let plain = colours::strip(first);
+        let peeled = wrap::peel(&plain, &block.dialect).filter(|_| block.wrapped(index));
+        let inner = peeled.as_ref().map_or(&*plain, |peeled| &peeled.inner);
+        Ok(Some(Explained {
+            entry: self.inspect(id)?,
+            lines: (block.line(index)?, memchr::memchr_iter(b'\n', &raw).count() + 1),
+            wrapped: peeled.is_some(),
+            coloured: colours::is_coloured(first),
+            tried: block.dialect.tried(inner),
+            raw: self.raw(id)?,
+        }))
+    }
+
+    /// The first entry of a source that no layout took, in the order of the file.
+    #[must_use]
+    pub fn first_plain(&self, source: usize) -> Option<EntryId> {
+        self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source).find_map(
+            |(number, block)| {
+                let plain = |index: &usize| block.layout(*index) == LayoutId::PLAIN;
+                (0..block.len()).find(plain).map(|index| EntryId::new(number, index))
+            },
+        )
+    }
+
+    /// The name of the file that an entry stands in, where its source has several.
+    #[must_use]
+    pub fn file_of(&self, id: EntryId) -> Option<&str> {
+        self.block(id)?.file.as_deref()
+    }
+}
