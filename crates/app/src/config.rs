@@ -133,6 +133,20 @@ fn located(file: &Path, text: &str, at: usize, message: &str) -> String {
     )
 }
 
+/// Adds a table to a file, which is made where there is none.
+///
+/// # Errors
+///
+/// Those of reading and writing the file.
+pub(crate) fn add(path: &Path, table: &str) -> std::io::Result<()> {
+    let text = match fs::read_to_string(path) {
+        Ok(text) => text,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+        Err(error) => return Err(error),
+    };
+    crate::output::write_file(path, format!("{}{table}", text).trim_start().as_bytes())
+}
+
 /// The table that teaches a layout, as it is added to a file.
 pub(crate) fn table(name: &str, files: &str, template: &str) -> String {
     let quoted = |text: &str| toml::Value::String(text.to_owned()).to_string();

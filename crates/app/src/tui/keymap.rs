@@ -56,6 +56,7 @@ pub(crate) enum Action {
     MeshUp,
     MeshDown,
     Save,
+    Teach,
 }
 
 /// A row of the table.
@@ -186,6 +187,22 @@ pub(crate) static BINDINGS: &[Binding] = &[
         A::Plate,
     ),
     row(DESK, &[Char('i')], "i", "intake: how each source is read", Some("intake"), A::Intake),
+    row(
+        &[Intake],
+        &[Char('e')],
+        "e",
+        "teach a layout: a template with named holes, over the lines shown",
+        Some("teach a layout"),
+        A::Teach,
+    ),
+    row(
+        &[Intake],
+        &[Code(KeyCode::Enter)],
+        "⏎",
+        "the entries of this source that are not understood",
+        Some("not understood"),
+        A::Open,
+    ),
     row(&[Entries], &[Char('F')], "F", "follow the end", None, A::Follow),
     row(
         &[Entries, Inspector, Trail],

@@ -9,6 +9,7 @@ mod keymap;
 mod prompt;
 mod prompting;
 mod state;
+mod teach;
 mod terminal;
 mod text;
 mod theme;
@@ -27,6 +28,7 @@ use std::{
 use cribrum_core::{
     engine::{Engine, Lens},
     query::Expr,
+    source::Origin,
     trail::Trail,
 };
 use cribrum_draw::Format;
@@ -47,38 +49,68 @@ const BATCH: usize = 64;
 pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let (events, incoming) = bounded(1_024);
     let news = Arc::new(AtomicBool::new(false));
-    let engine = {
-        let (events, news) = (events.clone(), Arc::clone(&news));
-        Engine::start(
-            setup.sources.clone(),
-            setup.options.clone(),
-            crate::veil_key::veil(),
-            move || {
-                // One note is enough until it has been read.
-                if !news.swap(true, Ordering::AcqRel) {
-                    let _ = events.try_send(Event::News);
-                }
-            },
-        )?
-    };
+    let engine = start(&setup, &events, &news)?;
     signals(events.clone())?;
     let theme = Theme::new(setup.palette);
     let mut app = App::new(&setup, engine.snapshot(), theme);
-    drop(setup);
+    let mut running = Running { setup, engine, events, news };
     let mut terminal = Terminal::open()?;
-    input(events.clone())?;
-    let result = converse(&mut app, &mut terminal, &engine, &incoming, &events, &news);
+    input(running.events.clone())?;
+    let result = converse(&mut app, &mut terminal, &mut running, &incoming);
     terminal.close()?;
     result
+}
+
+/// The engine, and what it takes to start another in its place.
+struct Running {
+    setup: Setup,
+    engine: Engine,
+    events: Sender<Event>,
+    news: Arc<AtomicBool>,
+}
+
+impl Running {
+    /// Reads everything again with what has been taught.
+    fn again(&mut self, app: &mut App) -> io::Result<()> {
+        let paths: Vec<std::path::PathBuf> = self
+            .setup
+            .sources
+            .iter()
+            .filter_map(|source| match &source.origin {
+                Origin::Files(files) => files.last().cloned(),
+                Origin::Stdin => None,
+            })
+            .collect();
+        match crate::config::layouts(&paths) {
+            Ok(own) => self.setup.options.dialect = self.setup.options.dialect.clone().taught(own),
+            Err(error) => {
+                app.warn(error.lines().next().unwrap_or_default().to_owned());
+                return Ok(());
+            }
+        }
+        self.engine = start(&self.setup, &self.events, &self.news)?;
+        self.engine.set_sieve(app.history.sieve().clone());
+        app.read_again(self.engine.snapshot());
+        Ok(())
+    }
+}
+
+fn start(setup: &Setup, events: &Sender<Event>, news: &Arc<AtomicBool>) -> io::Result<Engine> {
+    let (events, news) = (events.clone(), Arc::clone(news));
+    let veil = crate::veil_key::veil();
+    Engine::start(setup.sources.clone(), setup.options.clone(), veil, move || {
+        // One note is enough until it has been read.
+        if !news.swap(true, Ordering::AcqRel) {
+            let _ = events.try_send(Event::News);
+        }
+    })
 }
 
 fn converse(
     app: &mut App,
     terminal: &mut Terminal,
-    engine: &Engine,
+    running: &mut Running,
     incoming: &Receiver<Event>,
-    events: &Sender<Event>,
-    news: &AtomicBool,
 ) -> io::Result<()> {
     while !app.quitting {
         app.size = terminal.size()?;
@@ -88,34 +120,41 @@ fn converse(
         let first = incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
         for event in std::iter::once(first).chain(incoming.try_iter()).take(BATCH) {
             if matches!(event, Event::News) {
-                news.store(false, Ordering::Release);
-                let effects = app.refresh(engine.snapshot());
-                perform(effects, app, terminal, engine, events)?;
+                running.news.store(false, Ordering::Release);
+                let effects = app.refresh(running.engine.snapshot());
+                perform(effects, app, terminal, running)?;
             }
             let effects = app.update(event);
-            perform(effects, app, terminal, engine, events)?;
+            perform(effects, app, terminal, running)?;
         }
         let effects = app.inspect();
-        perform(effects, app, terminal, engine, events)?;
+        perform(effects, app, terminal, running)?;
     }
     Ok(())
 }
 
 fn perform(
     effects: Vec<Effect>,
-    app: &App,
+    app: &mut App,
     terminal: &mut Terminal,
-    engine: &Engine,
-    events: &Sender<Event>,
+    running: &mut Running,
 ) -> io::Result<()> {
     for effect in effects {
+        let events = running.events.clone();
         match effect {
-            Effect::Sieve(sieve) => engine.set_sieve(sieve),
-            Effect::Lens(lens, expr) => engine.set_lens(lens, expr),
+            Effect::Sieve(sieve) => running.engine.set_sieve(sieve),
+            Effect::Lens(lens, expr) => running.engine.set_lens(lens, expr),
+            Effect::Teach(path, table) => match crate::config::add(&path, &table) {
+                Ok(()) => {
+                    app.tell(format!("taught; saved to {}", path.display()));
+                    running.again(app)?;
+                }
+                Err(error) => app.warn(format!("can't write {}: {error}", path.display())),
+            },
             Effect::Copy(text) => terminal.copy(&text)?,
             Effect::Mouse(on) => terminal.mouse(on)?,
             Effect::BuildTrail(expr) => {
-                let (snapshot, events) = (Arc::clone(&app.snapshot), events.clone());
+                let snapshot = Arc::clone(&app.snapshot);
                 std::thread::Builder::new().name("trail".into()).spawn(move || {
                     let id = match &expr {
                         Expr::Id(id) => id.as_str(),
@@ -129,7 +168,6 @@ fn perform(
                 })?;
             }
             Effect::Save(path, plate) => {
-                let events = events.clone();
                 std::thread::Builder::new().name("save".into()).spawn(move || {
                     let saved = Format::of(&path)
                         .ok_or_else(|| "name a file that ends in .svg or .pdf".to_owned())

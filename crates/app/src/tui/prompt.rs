@@ -13,6 +13,8 @@ pub(crate) enum Purpose {
     Edit(usize),
     /// The file that a plate is saved to.
     Save,
+    /// A template for the lines of a source.
+    Teach,
 }
 
 impl Purpose {
@@ -24,6 +26,7 @@ impl Purpose {
             Self::Window => "window",
             Self::Edit(_) => "edit",
             Self::Save => "save to",
+            Self::Teach => "template",
         }
     }
 
@@ -36,6 +39,9 @@ impl Purpose {
             Self::Find => "words; all lower case ignores case",
             Self::Window => "06:38..06:44   06:38..   ..06:44:30   -15min..",
             Self::Save => "a name that ends in .svg or .pdf",
+            Self::Teach => {
+                "{time} | {session:id} | {level} | {caller}:{line:int} | {rest:pairs}"
+            }
         }
     }
 }

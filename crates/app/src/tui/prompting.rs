@@ -57,6 +57,13 @@ impl App {
             Purpose::Window => self.window(&prompt.text()).ok(),
             Purpose::Find => words_expr(&prompt.text()),
             Purpose::Save => None,
+            Purpose::Teach => {
+                let wrong = super::teach::taught(&prompt.text()).err();
+                if let (Some(prompt), Some((at, message))) = (&mut self.prompt, wrong) {
+                    prompt.fail(at, message);
+                }
+                return Vec::new();
+            }
         };
         vec![Effect::Lens(Lens::Sift, expr)]
     }
@@ -93,6 +100,7 @@ impl App {
         let parsed = match purpose {
             Purpose::Find => return self.start_find(&text),
             Purpose::Save => return self.save(&text),
+            Purpose::Teach => return self.save_layout(&text),
             Purpose::Window => self.window(&text),
             Purpose::Sift | Purpose::Edit(_) => Expr::parse(&text, &self.context()),
         };

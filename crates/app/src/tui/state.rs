@@ -13,7 +13,9 @@ use cribrum_core::{
 use cribrum_draw::VolumePlate;
 use jiff::tz::TimeZone;
 
-use super::{inspector::Inspector, keymap::Mode, prompt::Prompt, theme::Theme};
+use super::{
+    inspector::Inspector, keymap::Mode, prompt::Prompt, teach::Sample, theme::Theme,
+};
 use crate::cli::{Conditions, Palette};
 
 /// What the desk is opened with.
@@ -34,6 +36,8 @@ pub(crate) enum Screen {
     Plate(Box<PlateView>),
     Intake {
         cursor: usize,
+        /// Lines of the source under the cursor.
+        samples: Vec<Sample>,
     },
     /// The keys, over whatever was shown before.
     Help {
@@ -148,6 +152,8 @@ pub(crate) enum Effect {
     /// Text for the terminal's clipboard.
     Copy(String),
     Mouse(bool),
+    /// A table for a file of settings, after which everything is read again.
+    Teach(PathBuf, String),
 }
 
 impl App {

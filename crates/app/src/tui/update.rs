@@ -84,6 +84,9 @@ impl App {
         }
         self.snapshot = snapshot;
         self.read.clear();
+        if let Screen::Intake { cursor, .. } = self.screen {
+            self.open_intake(cursor);
+        }
         self.go_to_found();
         let mut effects = self.conditions_when_ready();
         if let Screen::Trail(view) = &mut self.screen
@@ -142,6 +145,9 @@ impl App {
             Action::Bottom => self.step(isize::MAX),
             Action::Left => self.column(-1),
             Action::Right => self.column(1),
+            Action::Open if matches!(self.screen, Screen::Intake { .. }) => {
+                return self.not_understood();
+            }
             Action::Open => self.open(),
             Action::NextRegion => self.next_region(),
             Action::Sift => self.prompt = Some(Prompt::new(Purpose::Sift, "")),
@@ -151,7 +157,8 @@ impl App {
             Action::FindBefore => self.find(false),
             Action::Trail => return self.trail(),
             Action::Plate => self.plate(),
-            Action::Intake => self.screen = Screen::Intake { cursor: 0 },
+            Action::Intake => self.open_intake(0),
+            Action::Teach => self.teach(),
             Action::Follow => self.desk.follow = !self.desk.follow,
             Action::Copy => return self.copy(),
             Action::Mouse => {
@@ -282,6 +289,18 @@ impl App {
         Vec::new()
     }
 
+    fn open_intake(&mut self, cursor: usize) {
+        let samples = super::teach::samples(&self.snapshot, cursor);
+        self.screen = Screen::Intake { cursor, samples };
+    }
+
+    /// Everything is read again: what is known of single entries is known no more.
+    pub(super) fn read_again(&mut self, snapshot: Arc<Snapshot>) {
+        (self.desk.selected, self.desk.top, self.desk.inspector) = (None, None, None);
+        self.desk.moved = false;
+        let _ = self.refresh(snapshot);
+    }
+
     fn open_help(&mut self) {
         if matches!(self.screen, Screen::Help { .. }) {
             return;
@@ -301,7 +320,10 @@ impl App {
                 let len = view.trail.as_ref().map_or(0, |trail| trail.steps.len());
                 view.cursor = moved(view.cursor, len);
             }
-            Screen::Intake { cursor } => *cursor = moved(*cursor, self.snapshot.sources.len()),
+            Screen::Intake { cursor, .. } => {
+                let to = moved(*cursor, self.snapshot.sources.len());
+                self.open_intake(to);
+            }
             Screen::Help { from, .. } => *from = moved(*from, keymap::BINDINGS.len()),
             Screen::Plate(_) => {}
             Screen::Desk => match (self.desk.focus, &mut self.desk.inspector) {

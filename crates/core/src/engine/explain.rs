@@ -84,6 +84,25 @@ impl Snapshot {
         )
     }
 
+    /// A few entries of a source: those that no layout took, then the first of the others. Cost: a look at
+    /// the layout of every entry, at most.
+    #[must_use]
+    pub fn sample(&self, source: usize, most: usize) -> Vec<EntryId> {
+        let of_source = || self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source);
+        let of_kind = |plain: bool, most: usize| {
+            of_source()
+                .flat_map(move |(number, block)| {
+                    let fits = move |index: &usize| (block.layout(*index) == LayoutId::PLAIN) == plain;
+                    (0..block.len()).filter(fits).map(move |index| EntryId::new(number, index))
+                })
+                .take(most)
+                .collect::<Vec<_>>()
+        };
+        let mut found = of_kind(true, most / 2);
+        found.extend(of_kind(false, most - found.len()));
+        found
+    }
+
     /// The name of the file that an entry stands in, where its source has several.
     #[must_use]
     pub fn file_of(&self, id: EntryId) -> Option<&str> {

@@ -1,5 +1,7 @@
 //! What was poured in: how each source is read, and how well.
 
+use std::ops::Range;
+
 use cribrum_core::{
     engine::SourceStatus,
     entry::{Level, civil},
@@ -7,9 +9,21 @@ use cribrum_core::{
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{frame, put, put_right};
-use crate::tui::{state::App, text::count_text, theme::Role};
+use crate::tui::{
+    prompt::{Prompt, Purpose},
+    state::App,
+    teach::{Sample, taught},
+    text::count_text,
+    theme::Role,
+};
 
-pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
+pub(super) fn draw(
+    app: &App,
+    cursor: usize,
+    samples: &[Sample],
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let theme = &app.theme;
     let snapshot = &app.snapshot;
     frame::heading(app, "intake", &app.title, area, buffer);
@@ -33,7 +47,11 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
     frame::rule(app, Rect { y: head + 1, height: 1, ..area }, None, buffer);
     let top = head + 2;
     let problems = u16::try_from(app.problems.len().min(6)).unwrap_or(0);
-    let rows = usize::from(area.height.saturating_sub(top + 3 + problems));
+    // The table takes what it needs, up to half of the screen where there are lines to show.
+    let wanted = u16::try_from(snapshot.sources.len()).unwrap_or(u16::MAX);
+    let lower = if samples.is_empty() { 0 } else { area.height / 2 };
+    let room = area.height.saturating_sub(top + 3 + problems + lower).max(3);
+    let rows = usize::from(room.min(wanted).max(1));
     let from = cursor.saturating_sub(rows.saturating_sub(1));
     let all = snapshot.sources.iter().zip(&snapshot.status).enumerate().skip(from).take(rows);
     let mut y = top;
@@ -75,6 +93,74 @@ pub(super) fn draw(app: &App, cursor: usize, area: Rect, buffer: &mut Buffer) {
         put(buffer, 3, y, area.width - 4, &text, theme.style(role));
         y += 1;
     }
+    let footer = if app.prompt.is_some() { 2 } else { 1 };
+    let bottom = area.bottom().saturating_sub(footer);
+    if y + 4 < bottom && !samples.is_empty() {
+        sample(app, samples, Rect { y, height: bottom - y, ..area }, buffer);
+    }
+}
+
+/// Lines of the source under the cursor, with what is captured of them: by its layouts, or by the template
+/// that is being typed.
+fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
+    let theme = &app.theme;
+    frame::rule(app, Rect { height: 1, ..area }, None, buffer);
+    let template = app.prompt.as_ref().filter(|p| p.purpose == Purpose::Teach).map(Prompt::text);
+    let own = template.as_deref().map(taught);
+    let captured: Vec<Option<Vec<(Range<usize>, String)>>> = samples
+        .iter()
+        .map(|sample| match &own {
+            None => sample.understood.then(|| sample.taken.clone()),
+            Some(Ok(own)) => own.captures(sample.text.as_bytes()).map(|taken| {
+                taken.into_iter().map(|(name, place)| (place, name)).collect()
+            }),
+            Some(Err(_)) => None,
+        })
+        .collect();
+    let names = names_of(&captured);
+    let fits = captured.iter().flatten().count();
+    let dim = theme.style(Role::Dim);
+    let title = match own {
+        None => "lines as they are read".to_owned(),
+        Some(_) => format!("fits {fits} of {} lines", samples.len()),
+    };
+    let mut x = 3 + put(buffer, 3, area.y + 1, 30, &title, dim) + 3;
+    for (number, name) in names.iter().enumerate() {
+        if x + 4 >= area.right() {
+            break;
+        }
+        x += put(buffer, x, area.y + 1, area.right() - x - 1, name, theme.lane(number)) + 2;
+    }
+    let rows = usize::from(area.height.saturating_sub(2));
+    for ((sample, taken), y) in samples.iter().zip(&captured).take(rows).zip(area.y + 2..) {
+        let number = count_text(usize::try_from(sample.line).unwrap_or(usize::MAX));
+        put_right(buffer, 8, y, 8, &number, theme.style(Role::Faint));
+        let role = if taken.is_some() { Role::Dim } else { Role::Slow };
+        let mut x = 10;
+        let mut at = 0;
+        let room = |x: u16| area.right().saturating_sub(x + 1);
+        for (place, name) in taken.iter().flatten() {
+            let before = sample.text.get(at..place.start).unwrap_or_default();
+            x += put(buffer, x, y, room(x), before, theme.style(role));
+            let number = names.iter().position(|known| known == name).unwrap_or(0);
+            let text = sample.text.get(place.clone()).unwrap_or_default();
+            x += put(buffer, x, y, room(x), text, theme.lane(number));
+            at = place.end;
+        }
+        let rest = sample.text.get(at..).unwrap_or_default();
+        put(buffer, x, y, room(x), rest, theme.style(role));
+    }
+}
+
+/// The names of what is captured, in the order in which they are met.
+fn names_of(captured: &[Option<Vec<(Range<usize>, String)>>]) -> Vec<String> {
+    let mut names: Vec<String> = Vec::new();
+    for (_, name) in captured.iter().flatten().flatten() {
+        if !names.contains(name) {
+            names.push(name.clone());
+        }
+    }
+    names
 }
 
 /// The layouts of a source, with their shares where there are several.

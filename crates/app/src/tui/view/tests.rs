@@ -50,6 +50,7 @@ struct Desk {
     engine: Engine,
     copied: Vec<String>,
     saved: Vec<PathBuf>,
+    taught: Vec<(PathBuf, String)>,
 }
 
 impl Desk {
@@ -72,7 +73,8 @@ impl Desk {
             follow: false,
         };
         let app = App::new(&setup, engine.snapshot(), theme);
-        let mut desk = Self { app, engine, copied: Vec::new(), saved: Vec::new() };
+        let mut desk =
+            Self { app, engine, copied: Vec::new(), saved: Vec::new(), taught: Vec::new() };
         desk.app.size = size;
         desk.settle();
         desk
@@ -97,6 +99,7 @@ impl Desk {
         for effect in effects {
             match effect {
                 Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
+                Effect::Teach(path, table) => self.taught.push((path, table)),
                 Effect::Lens(lens, expr) => {
                     let text = expr.as_ref().map(ToString::to_string);
                     self.engine.set_lens(lens, expr);
@@ -638,6 +641,34 @@ fn the_window_is_drawn_on_the_rail() {
     assert_eq!(marks(&before), 0);
     assert!((2..8).contains(&marks(&screen)), "{screen}");
     assert!(screen.contains("06:38 … 06:44") && screen.contains("06:00"));
+}
+
+#[test]
+fn a_layout_is_taught_over_the_lines_themselves() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("berth.log");
+    std::fs::write(&path, "B4~2026-03-14 06:41:02~warn~mooring strained\nB5~2026-03-14 06:41:03~info~free\n")
+        .unwrap();
+    let mut desk = Desk::on(&[path.clone()], (100, 24), Theme::of(Some(Palette::Dusk), true));
+    let screen = desk.keys("i").screen();
+    assert!(screen.contains("lines as they are read") && screen.contains("B4~2026-03-14"), "{screen}");
+    let screen = desk.keys("e").screen();
+    assert!(screen.contains("template {message}") && screen.contains("fits 2 of 2 lines"), "{screen}");
+    desk.keys(&"«back»".repeat("{message}".len()));
+    let screen = desk.keys("{berth}~{time}~{level").screen();
+    assert!(screen.contains("this hole is not closed"), "{screen}");
+    desk.keys("«enter»");
+    assert!(desk.taught.is_empty(), "what is wrong is not saved");
+    let screen = desk.keys("}~{message}").screen();
+    assert!(screen.contains("fits 2 of 2 lines  "), "{screen}");
+    assert!(screen.contains("berth  time  level  message"), "{screen}");
+    desk.keys("«enter»");
+    let (file, table) = desk.taught.pop().unwrap();
+    assert_eq!(file, folder.path().join("cribrum.toml"));
+    assert!(table.contains("template = \"{berth}~{time}~{level}~{message}\""), "{table}");
+    assert!(table.contains("files = \"berth.log*\""), "{table}");
+    let screen = desk.keys("i«enter»").screen();
+    assert!(screen.contains("layout = plain") && screen.contains("B5~2026"), "{screen}");
 }
 
 #[test]

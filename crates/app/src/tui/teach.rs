@@ -1,0 +1,176 @@
+//! Teaching a layout on the intake screen: sample lines of a source, a template over them, and the file
+//! that it is saved to.
+
+use std::path::PathBuf;
+
+use cribrum_core::{
+    engine::Snapshot,
+    entry::Stamp,
+    own::{Own, Spec, propose},
+    query::{Expr, Path},
+    sieve::Mesh,
+    source::Origin,
+};
+
+use super::{
+    prompt::{Prompt, Purpose},
+    state::{App, Effect, Screen},
+};
+use crate::config;
+
+/// A line of a source as it may be shown.
+pub(crate) struct Sample {
+    /// Its number in its file.
+    pub(crate) line: u64,
+    pub(crate) text: String,
+    /// What the layout took of it: the start of each text and its name, in the order of the line.
+    pub(crate) taken: Vec<(std::ops::Range<usize>, String)>,
+    pub(crate) understood: bool,
+}
+
+/// Lines that are read for a sample.
+const MOST: usize = 24;
+
+/// Lines of a source, those that are not understood first.
+pub(crate) fn samples(snapshot: &Snapshot, source: usize) -> Vec<Sample> {
+    let mut found = Vec::new();
+    for id in snapshot.sample(source, MOST) {
+        let (Ok(raw), Ok(shown)) = (snapshot.raw(id), snapshot.row(id)) else { continue };
+        let clean = raw.for_terminal();
+        let text = clean.lines().next().unwrap_or_default().to_owned();
+        let understood = shown.layout.understood();
+        let mut taken = Vec::new();
+        if understood {
+            taken.extend(time_in(&text).map(|place| (place, "time".to_owned())));
+            let mut take = |name: &str, value: &str| {
+                let value = value.lines().next().unwrap_or_default();
+                let free = |range: &std::ops::Range<usize>| {
+                    taken.iter().all(|(other, _): &(std::ops::Range<usize>, String)| {
+                        range.end <= other.start || other.end <= range.start
+                    })
+                };
+                let places = text.match_indices(value).filter(|_| !value.is_empty());
+                let mut places = places.map(|(at, found)| at..at + found.len());
+                if let Some(place) = places.find(free) {
+                    taken.push((place, name.to_owned()));
+                }
+            };
+            for (name, value) in [
+                ("level", shown.level_raw.as_ref()),
+                ("logger", shown.logger.as_ref()),
+                ("message", Some(&shown.message)),
+            ] {
+                if let Some(value) = value {
+                    take(name, value.as_str());
+                }
+            }
+            for (kind, id) in &shown.ids {
+                take(kind, id.as_str());
+            }
+            for field in &shown.fields {
+                use cribrum_core::veil::CleanValue;
+                if let CleanValue::Text(value) | CleanValue::Number(value) = &field.value {
+                    take(field.name.as_str(), value.as_str());
+                }
+            }
+            taken.sort_by_key(|(place, _)| place.start);
+        }
+        found.push(Sample { line: snapshot.line(id).unwrap_or(0), text, taken, understood });
+    }
+    found
+}
+
+/// The first time in a line, whatever its form.
+fn time_in(text: &str) -> Option<std::ops::Range<usize>> {
+    let bytes = text.as_bytes();
+    let starts = |at: &usize| *at == 0 || !bytes[*at - 1].is_ascii_alphanumeric();
+    (0..bytes.len().min(200)).filter(starts).find_map(|at| {
+        let rest = &bytes[at..];
+        let digits = rest.iter().take_while(|b| b.is_ascii_digit() || **b == b'.').count();
+        let taken = match Stamp::leading(rest) {
+            Some((_, taken)) => taken,
+            None => Stamp::epoch(&rest[..digits]).map(|_| digits)?,
+        };
+        Some(at..at + taken)
+    })
+}
+
+/// The layout that a template is, or what is wrong with it and where.
+pub(crate) fn taught(template: &str) -> Result<Own, (usize, String)> {
+    let spec = Spec { template: Some(template.to_owned()), ..Spec::default() };
+    Own::new(&spec).map_err(|error| (error.at, error.message))
+}
+
+impl App {
+    /// Opens the prompt with a template for the source under the cursor.
+    pub(super) fn teach(&mut self) {
+        let Screen::Intake { cursor, samples } = &self.screen else { return };
+        let Some(Origin::Files(_)) = self.snapshot.sources.get(*cursor).map(|s| &s.origin) else {
+            self.tell("a layout is taught for files; a stream can't be read again");
+            return;
+        };
+        let first = samples.iter().find(|sample| !sample.understood).or(samples.first());
+        let template = first.map_or_else(|| "{message}".to_owned(), |s| propose(&s.text));
+        self.prompt = Some(Prompt::new(Purpose::Teach, &template));
+    }
+
+    /// Saves the template beside the source, whose name it is given.
+    pub(super) fn save_layout(&mut self, template: &str) -> Vec<Effect> {
+        if let Err((at, message)) = taught(template) {
+            if let Some(prompt) = &mut self.prompt {
+                prompt.fail(at, message);
+            }
+            return Vec::new();
+        }
+        self.prompt = None;
+        let Screen::Intake { cursor, .. } = &self.screen else { return Vec::new() };
+        let Some(source) = self.snapshot.sources.get(*cursor) else { return Vec::new() };
+        let Origin::Files(files) = &source.origin else { return Vec::new() };
+        let Some(file) = files.last() else { return Vec::new() };
+        let folder = file.parent().map_or_else(PathBuf::new, std::path::Path::to_path_buf);
+        let name = file.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+        // The older files of a rotated set carry more behind the name.
+        let table = config::table(&source.label, &format!("{name}*"), template);
+        vec![Effect::Teach(folder.join(config::NAME), table)]
+    }
+
+    /// Goes to the entries of the source under the cursor that no layout took.
+    pub(super) fn not_understood(&mut self) -> Vec<Effect> {
+        let Screen::Intake { cursor, .. } = &self.screen else { return Vec::new() };
+        let Some(source) = self.snapshot.sources.get(*cursor) else { return Vec::new() };
+        if self.snapshot.first_plain(*cursor).is_none() {
+            self.tell("every line of this source is understood");
+            return Vec::new();
+        }
+        let (label, plain) = (source.label.clone(), "plain");
+        self.screen = Screen::Desk;
+        self.history.change(|sieve| {
+            sieve.meshes.push(Mesh::of(Expr::equals(Path::Source, &label)));
+            sieve.meshes.push(Mesh::of(Expr::equals(Path::Layout, plain)));
+        });
+        self.sifted()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_time_of_a_line_is_found() {
+        for (line, want) in [
+            ("{\"ts\":1773470462.340,\"a\":1}", Some("1773470462.340")),
+            ("x [14/Mar/2026:06:41:02 +0000] y", Some("14/Mar/2026:06:41:02 +0000")),
+            ("WARN 06:41:02,340 - y", Some("06:41:02,340")),
+            ("no time 12345", None),
+        ] {
+            assert_eq!(time_in(line).and_then(|place| line.get(place)), want);
+        }
+    }
+
+    #[test]
+    fn a_template_is_judged_as_it_is_typed() {
+        assert!(taught("{time} {message}").is_ok());
+        assert_eq!(taught("{time} {").unwrap_err().0, 7);
+    }
+}
