@@ -109,9 +109,8 @@ pub(crate) fn user_file() -> Option<PathBuf> {
 }
 
 fn read(text: &str) -> Result<Vec<Arc<Own>>, (usize, String)> {
-    let config: Config = toml::from_str(text).map_err(|error| {
-        (error.span().map_or(0, |span| span.start), error.message().to_owned())
-    })?;
+    let config: Config = toml::from_str(text)
+        .map_err(|error| (error.span().map_or(0, |span| span.start), error.message().to_owned()))?;
     let made = config.layout.iter().map(|layout| {
         let made = Own::new(&layout.spec());
         made.map(Arc::new).map_err(|error| (layout.place(&error), error.to_string()))
@@ -144,7 +143,7 @@ pub(crate) fn add(path: &Path, table: &str) -> std::io::Result<()> {
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
         Err(error) => return Err(error),
     };
-    crate::output::write_file(path, format!("{}{table}", text).trim_start().as_bytes())
+    crate::output::write_file(path, format!("{text}{table}").trim_start().as_bytes())
 }
 
 /// The table that teaches a layout, as it is added to a file.
@@ -173,13 +172,19 @@ mod tests {
                 "[[layout]]\nname = \"a\"\n",
                 "x.toml:2:8: a layout needs a template, or a pattern\n  name = \"a\"\n         ^",
             ),
-            ("[[layout]]\nname = 7\n", "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^"),
+            (
+                "[[layout]]\nname = 7\n",
+                "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^",
+            ),
         ] {
             let (at, message) = read(text).unwrap_err();
             assert_eq!(located(Path::new("x.toml"), text, at, &message), want);
         }
         let (at, message) = read("[[layout]]\nnmae = \"a\"\n").unwrap_err();
-        assert!(message.contains("unknown field `nmae`, expected one of `name`"), "{message} at {at}");
+        assert!(
+            message.contains("unknown field `nmae`, expected one of `name`"),
+            "{message} at {at}"
+        );
     }
 
     #[test]

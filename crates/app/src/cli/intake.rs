@@ -72,7 +72,10 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
         let line = snapshot.line(first).unwrap_or(0);
         let count = status.entries() - status.understood();
         let count = count_text(count);
-        writeln!(out, "\n{name}: {count} not understood, the first in line {line}: --explain {name}:{line}")?;
+        writeln!(
+            out,
+            "\n{name}: {count} not understood, the first in line {line}: --explain {name}:{line}"
+        )?;
     }
     Ok(())
 }
@@ -229,8 +232,7 @@ fn layouts(status: &SourceStatus) -> String {
         1 => layout.name().to_owned(),
         _ => format!("{} {}", layout.name(), share(*count, all)),
     };
-    let mut parts: Vec<String> =
-        status.layouts.iter().filter(|(_, n)| *n > 0).map(of).collect();
+    let mut parts: Vec<String> = status.layouts.iter().filter(|(_, n)| *n > 0).map(of).collect();
     parts.extend(status.form.name().map(str::to_owned));
     parts.join(", ")
 }

@@ -39,9 +39,7 @@ impl Purpose {
             Self::Find => "words; all lower case ignores case",
             Self::Window => "06:38..06:44   06:38..   ..06:44:30   -15min..",
             Self::Save => "a name that ends in .svg or .pdf",
-            Self::Teach => {
-                "{time} | {session:id} | {level} | {caller}:{line:int} | {rest:pairs}"
-            }
+            Self::Teach => "{time} | {session:id} | {level} | {caller}:{line:int} | {rest:pairs}",
         }
     }
 }

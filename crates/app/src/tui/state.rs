@@ -13,9 +13,7 @@ use cribrum_core::{
 use cribrum_draw::VolumePlate;
 use jiff::tz::TimeZone;
 
-use super::{
-    inspector::Inspector, keymap::Mode, prompt::Prompt, teach::Sample, theme::Theme,
-};
+use super::{inspector::Inspector, keymap::Mode, prompt::Prompt, teach::Sample, theme::Theme};
 use crate::cli::{Conditions, Palette};
 
 /// What the desk is opened with.

@@ -88,11 +88,13 @@ impl Snapshot {
     /// the layout of every entry, at most.
     #[must_use]
     pub fn sample(&self, source: usize, most: usize) -> Vec<EntryId> {
-        let of_source = || self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source);
+        let of_source =
+            || self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source);
         let of_kind = |plain: bool, most: usize| {
             of_source()
                 .flat_map(move |(number, block)| {
-                    let fits = move |index: &usize| (block.layout(*index) == LayoutId::PLAIN) == plain;
+                    let fits =
+                        move |index: &usize| (block.layout(*index) == LayoutId::PLAIN) == plain;
                     (0..block.len()).filter(fits).map(move |index| EntryId::new(number, index))
                 })
                 .take(most)

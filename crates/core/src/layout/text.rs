@@ -3,8 +3,8 @@
 
 use std::ops::Range;
 
-use super::{dump, 
-    Continues, Dialect, Head, Join, Layout, json, pairs,
+use super::{
+    Continues, Dialect, Head, Join, Layout, dump, json, pairs,
     prefix::{self, Prefix},
     trace,
 };
@@ -431,10 +431,10 @@ fn parts(entry: &mut Entry<'_>) {
             let (name, from) = part_of(&line[prefix.message.min(line.len())..])?;
             Some((name, start + prefix.message + from))
         });
-        if let Some(next) = found {
-            if let Some((name, from)) = open.replace(next) {
-                entry.take_bytes(name, from..at.max(from));
-            }
+        if let Some(next) = found
+            && let Some((name, from)) = open.replace(next)
+        {
+            entry.take_bytes(name, from..at.max(from));
         }
         at = end;
     }

@@ -121,8 +121,11 @@ fn reads_on(inner: &[u8]) -> bool {
     }
 }
 
+/// A line without its wrapper, and the names and places of the wrapper's other members.
+type Contained<'l> = (Peeled<'l>, Vec<(&'static str, Range<usize>)>);
+
 /// `{"log":"…\n","stream":"stdout","time":"…"}`: the line, and the places of its other members.
-fn container(line: &[u8]) -> Option<(Peeled<'_>, Vec<(&str, Range<usize>)>)> {
+fn container(line: &[u8]) -> Option<Contained<'_>> {
     if !line.starts_with(b"{\"log\":\"") && !line.starts_with(b"{\"stream\":\"") {
         return None;
     }
@@ -337,7 +340,7 @@ fn around<'a>(line: &[u8], raw: &'a [u8], dialect: &Dialect, shift: usize, shell
     };
     if let Some((_, others)) = container(line) {
         for (name, span) in others {
-            put(if name == "time" { "time" } else { "stream" }, span);
+            put(name, span);
         }
         return;
     }

@@ -16,10 +16,13 @@ enum Age {
     Live,
 }
 
+/// A folder, the name that the files share, and the files with their age.
+type Set = (PathBuf, String, Vec<(Age, PathBuf)>);
+
 /// Puts the files of each set together, oldest first. A file that belongs to no set stands alone, and the
 /// order of the first files stays.
 pub(super) fn sets(paths: Vec<PathBuf>) -> Vec<(String, Vec<PathBuf>)> {
-    let mut found: Vec<(PathBuf, String, Vec<(Age, PathBuf)>)> = Vec::new();
+    let mut found: Vec<Set> = Vec::new();
     for path in paths {
         let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
         let (key, age) = name.as_deref().map_or((String::new(), Age::Live), key);
@@ -106,7 +109,7 @@ fn day_in(name: &str) -> Option<(&str, u32, &str)> {
         let fits = (1990..2200).contains(&year)
             && (1..=12).contains(&month)
             && (1..=31).contains(&of_month);
-        fits.then(|| (&name[..at], day, &name[at + length..]))
+        fits.then_some((name.get(..at)?, day, name.get(at + length..)?))
     })
 }
 

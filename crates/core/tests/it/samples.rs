@@ -35,7 +35,7 @@ fn told(value: &Value) -> String {
         text("message")
     );
     for (name, empty) in [("ids", "{}"), ("fields", "{}"), ("derived", "[]")] {
-        if value[name].to_string() != empty {
+        if value[name] != empty {
             let _ = write!(out, "\n    {name} {}", value[name]);
         }
     }

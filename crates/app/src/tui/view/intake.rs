@@ -17,13 +17,7 @@ use crate::tui::{
     theme::Role,
 };
 
-pub(super) fn draw(
-    app: &App,
-    cursor: usize,
-    samples: &[Sample],
-    area: Rect,
-    buffer: &mut Buffer,
-) {
+pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
     let snapshot = &app.snapshot;
     frame::heading(app, "intake", &app.title, area, buffer);
@@ -100,6 +94,9 @@ pub(super) fn draw(
     }
 }
 
+/// The places that are captured of a line, with their names; nothing where it doesn't fit.
+type Captured = Option<Vec<(Range<usize>, String)>>;
+
 /// Lines of the source under the cursor, with what is captured of them: by its layouts, or by the template
 /// that is being typed.
 fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
@@ -107,13 +104,13 @@ fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
     frame::rule(app, Rect { height: 1, ..area }, None, buffer);
     let template = app.prompt.as_ref().filter(|p| p.purpose == Purpose::Teach).map(Prompt::text);
     let own = template.as_deref().map(taught);
-    let captured: Vec<Option<Vec<(Range<usize>, String)>>> = samples
+    let captured: Vec<Captured> = samples
         .iter()
         .map(|sample| match &own {
             None => sample.understood.then(|| sample.taken.clone()),
-            Some(Ok(own)) => own.captures(sample.text.as_bytes()).map(|taken| {
-                taken.into_iter().map(|(name, place)| (place, name)).collect()
-            }),
+            Some(Ok(own)) => own
+                .captures(sample.text.as_bytes())
+                .map(|taken| taken.into_iter().map(|(name, place)| (place, name)).collect()),
             Some(Err(_)) => None,
         })
         .collect();
@@ -153,7 +150,7 @@ fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
 }
 
 /// The names of what is captured, in the order in which they are met.
-fn names_of(captured: &[Option<Vec<(Range<usize>, String)>>]) -> Vec<String> {
+fn names_of(captured: &[Captured]) -> Vec<String> {
     let mut names: Vec<String> = Vec::new();
     for (_, name) in captured.iter().flatten().flatten() {
         if !names.contains(name) {

@@ -647,13 +647,23 @@ fn the_window_is_drawn_on_the_rail() {
 fn a_layout_is_taught_over_the_lines_themselves() {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("berth.log");
-    std::fs::write(&path, "B4~2026-03-14 06:41:02~warn~mooring strained\nB5~2026-03-14 06:41:03~info~free\n")
-        .unwrap();
-    let mut desk = Desk::on(&[path.clone()], (100, 24), Theme::of(Some(Palette::Dusk), true));
+    std::fs::write(
+        &path,
+        "B4~2026-03-14 06:41:02~warn~mooring strained\nB5~2026-03-14 06:41:03~info~free\n",
+    )
+    .unwrap();
+    let mut desk =
+        Desk::on(std::slice::from_ref(&path), (100, 24), Theme::of(Some(Palette::Dusk), true));
     let screen = desk.keys("i").screen();
-    assert!(screen.contains("lines as they are read") && screen.contains("B4~2026-03-14"), "{screen}");
+    assert!(
+        screen.contains("lines as they are read") && screen.contains("B4~2026-03-14"),
+        "{screen}"
+    );
     let screen = desk.keys("e").screen();
-    assert!(screen.contains("template {message}") && screen.contains("fits 2 of 2 lines"), "{screen}");
+    assert!(
+        screen.contains("template {message}") && screen.contains("fits 2 of 2 lines"),
+        "{screen}"
+    );
     desk.keys(&"«back»".repeat("{message}".len()));
     let screen = desk.keys("{berth}~{time}~{level").screen();
     assert!(screen.contains("this hole is not closed"), "{screen}");

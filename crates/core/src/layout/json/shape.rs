@@ -153,7 +153,8 @@ impl Shape {
                     at += end;
                 }
                 Value::Bare => {
-                    let bare = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'+' | b'.');
+                    let bare =
+                        |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'+' | b'.');
                     let length = rest.iter().take_while(|b| bare(b)).count();
                     if length == 0 {
                         return None;

@@ -192,9 +192,10 @@ impl Own {
                 continue;
             };
             let text = place.as_bytes();
-            match kind {
-                Kind::Time => drop(self.stamp(text)?),
-                _ => {}
+            if kind == &Kind::Time {
+                {
+                    self.stamp(text)?;
+                }
             }
             places.push((number, place.range()));
         }

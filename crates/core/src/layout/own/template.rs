@@ -18,7 +18,10 @@ const TIME: &str = concat!(
 );
 
 /// Makes a template a regular expression over whole lines, and lists its holes.
-pub(super) fn compile(template: &str, time: Option<&str>) -> Result<(Regex, Vec<(String, Kind)>), Error> {
+pub(super) fn compile(
+    template: &str,
+    time: Option<&str>,
+) -> Result<(Regex, Vec<(String, Kind)>), Error> {
     let mut pattern = String::from("(?-u)^");
     let mut holes: Vec<(String, Kind)> = Vec::new();
     let wrong = |at: usize, message: &str| Error::new(Part::Template, at, message);
@@ -43,7 +46,9 @@ pub(super) fn compile(template: &str, time: Option<&str>) -> Result<(Regex, Vec<
                     return Err(wrong(at, "two holes need something between them"));
                 }
                 let (name, kind) = inside.split_once(':').unwrap_or((&inside, ""));
-                if name.is_empty() || !name.chars().all(|c| c.is_alphanumeric() || "_.-".contains(c)) {
+                if name.is_empty()
+                    || !name.chars().all(|c| c.is_alphanumeric() || "_.-".contains(c))
+                {
                     let message = "a hole is named with letters, digits, `_`, `.` and `-`";
                     return Err(wrong(at + 1, message));
                 }
@@ -146,9 +151,7 @@ pub fn propose(line: &str) -> String {
         } else if !level && Severity::from_word(bare.as_bytes()).is_some() {
             level = true;
             out.push_str("{level}");
-        } else if first
-            && let Some((_, taken)) = Stamp::leading(bare.as_bytes())
-        {
+        } else if first && let Some((_, taken)) = Stamp::leading(bare.as_bytes()) {
             time = true;
             out.push_str("{time}");
             let words = bare.get(taken..).unwrap_or_default();

@@ -62,12 +62,12 @@ fn mistakes_are_told_with_their_place() {
             template("{n:whole}"),
             "Template 3: this is no kind; the kinds are text, time, level, id, int, number, pairs and json",
         ),
-        (template("plain"), "Template 0: this has no hole; write for example {time} {level} {message}"),
-        (spec(), "Template 0: a layout needs a template, or a pattern"),
         (
-            Spec { pattern: Some("(x".into()), ..spec() },
-            "Pattern 0: unclosed group",
+            template("plain"),
+            "Template 0: this has no hole; write for example {time} {level} {message}",
         ),
+        (spec(), "Template 0: a layout needs a template, or a pattern"),
+        (Spec { pattern: Some("(x".into()), ..spec() }, "Pattern 0: unclosed group"),
         (
             Spec { pattern: Some("x".into()), ..spec() },
             "Pattern 0: this has no named group; write one as (?<message>.*)",
@@ -76,10 +76,22 @@ fn mistakes_are_told_with_their_place() {
             Spec { pattern: Some("(?<a>x)".into()), ..template("{a}") },
             "Pattern 0: there is a template already; keep one of the two",
         ),
-        (Spec { zone: Some("Moon/Sea".into()), ..template("{a}") }, "Zone 0: this is no time zone; write UTC or a name like Europe/Rome"),
-        (Spec { continues: Some("often".into()), ..template("{a}") }, "Continues 0: write `indented`, `always` or `never`"),
-        (Spec { time: Some("day".into()), ..template("{a}") }, "Time 0: this is no format of a time; write for example %d.%m.%Y %H:%M:%S%.f"),
-        (Spec { files: Some("a[".into()), ..template("{a}") }, "Files 0: this is no glob: unclosed character class; missing ']'"),
+        (
+            Spec { zone: Some("Moon/Sea".into()), ..template("{a}") },
+            "Zone 0: this is no time zone; write UTC or a name like Europe/Rome",
+        ),
+        (
+            Spec { continues: Some("often".into()), ..template("{a}") },
+            "Continues 0: write `indented`, `always` or `never`",
+        ),
+        (
+            Spec { time: Some("day".into()), ..template("{a}") },
+            "Time 0: this is no format of a time; write for example %d.%m.%Y %H:%M:%S%.f",
+        ),
+        (
+            Spec { files: Some("a[".into()), ..template("{a}") },
+            "Files 0: this is no glob: unclosed character class; missing ']'",
+        ),
     ] {
         let error = Own::new(&spec).unwrap_err();
         assert_eq!(format!("{:?} {}: {error}", error.part, error.at), want);
@@ -107,7 +119,10 @@ fn times_of_their_own_form_and_zone() {
 #[test]
 fn a_first_template_is_proposed() {
     for (line, want) in [
-        ("2026-03-14 06:41:02 | WARN | fares | retried", "{time} | {level} | {column1} | {message}"),
+        (
+            "2026-03-14 06:41:02 | WARN | fares | retried",
+            "{time} | {level} | {column1} | {message}",
+        ),
         ("2026-03-14 06:41:02 [warn] retried twice", "{time} [{level}] {message}"),
         ("2026-03-14 06:41:02 retried", "{time} {message}"),
         ("nothing known", "{message}"),
