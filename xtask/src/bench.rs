@@ -19,7 +19,7 @@ use crate::need;
 const RUNS: usize = 5;
 
 pub(crate) fn run(entries: usize) -> Result<()> {
-    need::programs(&[("tmux", "tmux"), ("jq", "jq")])?;
+    need::programs(&[("tmux", "tmux"), ("jq", "jq"), ("zstd", "zstd")])?;
     let program = crate::release()?;
     let folder = tempfile::tempdir()?;
     let logs = folder.path().join("logs");
@@ -35,62 +35,22 @@ pub(crate) fn run(entries: usize) -> Result<()> {
     #[expect(clippy::cast_precision_loss, reason = "megabytes for people")]
     let megabytes = size as f64 / 1e6;
     writeln!(out, "{entries} entries in {} files, {megabytes:.0} MB\n", files.len())?;
-    let given = |name: &str, arguments: &[&str]| {
-        let mut command = Command::new(name);
-        command.args(arguments).args(&files).env("LC_ALL", "C");
-        command
-    };
-    let ours = |arguments: &[&str]| {
-        let mut command = Command::new(&program);
-        command.args(arguments).arg(&logs);
-        command
-    };
-    let rows: Vec<(&str, Command, &str, Command)> = vec![
-        ("read and index all", ours(&["intake"]), "wc -l", given("wc", &["-l"])),
-        (
-            "level >= error",
-            ours(&["sift", "--level", "error", "-o", "/dev/null"]),
-            "grep -c ERROR",
-            given("grep", &["-c", "ERROR"]),
-        ),
-        (
-            "a word in few entries",
-            ours(&["sift", "-w", "acquirer-b"]),
-            "grep -c",
-            given("grep", &["-c", "acquirer-b"]),
-        ),
-        (
-            "one id",
-            ours(&["trail", "7f3a9c21e0b4d86f"]),
-            "grep -c",
-            given("grep", &["-c", "7f3a9c21e0b4d86f"]),
-        ),
-        ("status >= 500", ours(&["sift", "-w", "status >= 500"]), "wc -l", given("wc", &["-l"])),
-        ("all as JSON lines", ours(&["sift", "--as", "jsonl"]), "wc -l", given("wc", &["-l"])),
-    ];
-    writeln!(out, "{:24} {:>9}   {:14} {:>9} {:>8}", "", "cribrum", "", "", "ratio")?;
-    for (name, mut mine, beside, mut other) in rows {
-        let (mine, other) = (median(&mut mine)?, median(&mut other)?);
+    let rows = rows(&program, &logs, folder.path(), &files)?;
+    writeln!(out, "{:26} {:>9}   {:14} {:>9} {:>8} {:>8}", "", "cribrum", "", "", "ratio", "goal")?;
+    for mut row in rows {
+        let (mine, other) = (median(&mut row.mine)?, median(&mut row.other)?);
         writeln!(
             out,
-            "{name:24} {:>9}   {beside:14} {:>9} {:>7.2}x",
+            "{:26} {:>9}   {:14} {:>9} {:>7.2}x {:>7.2}x",
+            row.name,
             shown(mine),
+            row.beside,
             shown(other),
-            mine.as_secs_f64() / other.as_secs_f64()
+            mine.as_secs_f64() / other.as_secs_f64(),
+            row.goal,
         )?;
     }
-    let json = logs.join("booking.log");
-    let mine = median(Command::new(&program).args(["sift", "-w", "crossing > 120"]).arg(&json))?;
-    let jq = median(Command::new("jq").args(["-c", "select(.crossing > 120)"]).arg(&json))?;
-    writeln!(
-        out,
-        "{:24} {:>9}   {:14} {:>9} {:>7.2}x\n",
-        "JSON, crossing > 120",
-        shown(mine),
-        "jq",
-        shown(jq),
-        mine.as_secs_f64() / jq.as_secs_f64()
-    )?;
+    writeln!(out)?;
     writeln!(out, "peak memory, all indexed  {:.0} MiB", peak(&program, &logs)?)?;
     for (name, cold) in [("cold", true), ("warm", false)] {
         let screen = first_screen(&program, &logs, folder.path(), cold)?;
@@ -98,6 +58,111 @@ pub(crate) fn run(entries: usize) -> Result<()> {
         writeln!(out, "a key while it loads      {}", shown(screen.key))?;
         writeln!(out, "all loaded                {}", shown(screen.loaded))?;
     }
+    Ok(())
+}
+
+/// The measurements, with the goals that were set for each.
+fn rows(program: &Path, logs: &Path, folder: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
+    let mut rows = reading(program, logs, folder, files)?;
+    let mut row = |name, (mine, beside, other): (Command, &'static str, Command), goal| {
+        rows.push(Row { name, mine, beside, other, goal });
+    };
+    let ours = |arguments: &[&str], on: &Path| ours(program, arguments, on);
+    let json = logs.join("booking.log");
+    let lines = || beside("wc", &["-l"], files);
+    let grep = |word: &str| beside("grep", &["-c", word], files);
+    let sift = |text: &str| ours(&["sift", "-w", text], logs);
+    row("a word in few entries", (sift("acquirer-b"), "grep -c", grep("acquirer-b")), 0.35);
+    let id = "7f3a9c21e0b4d86f";
+    row("one id", (ours(&["trail", id], logs), "grep -F", beside("grep", &["-F", id], files)), 0.3);
+    let floor = ours(&["sift", "--level", "error", "-o", "/dev/null"], logs);
+    row("level >= error", (floor, "grep -c ERROR", grep("ERROR")), 1.0);
+    row("status >= 500", (sift("status >= 500"), "wc -l", lines()), 3.0);
+    row("all as JSON lines", (ours(&["sift", "--as", "jsonl"], logs), "wc -l", lines()), 3.0);
+    let jq = beside("jq", &["-c", "select(.crossing > 120)"], std::slice::from_ref(&json));
+    row("JSON, crossing > 120", (ours(&["sift", "-w", "crossing > 120"], &json), "jq", jq), 0.02);
+    Ok(rows)
+}
+
+/// The measurements of reading.
+fn reading(program: &Path, logs: &Path, folder: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
+    let packed = folder.join("packed");
+    fs::create_dir(&packed)?;
+    let json = logs.join("booking.log");
+    let (gzip, zstd) = (packed.join("booking.log.gz"), packed.join("booking.log.zst"));
+    pack(Command::new("gzip").args(["-c", "-1"]).arg(&json), &gzip)?;
+    pack(Command::new("zstd").args(["-q", "-c", "-1"]).arg(&json), &zstd)?;
+    let ours = |arguments: &[&str], on: &Path| ours(program, arguments, on);
+    let shell = |line: String| {
+        let mut command = Command::new("sh");
+        command.args(["-c", &line]);
+        command
+    };
+    let one = |name: &str| {
+        (ours(&["intake"], &logs.join(name)), "wc -l", {
+            beside("wc", &["-l"], &[logs.join(name)])
+        })
+    };
+    let lines = || beside("wc", &["-l"], files);
+    let mut rows: Vec<Row> = Vec::new();
+    let mut row = |name, (mine, beside, other): (Command, &'static str, Command), goal| {
+        rows.push(Row { name, mine, beside, other, goal });
+    };
+    row("read and index JSON lines", one("booking.log"), 2.0);
+    row("read access lines", one("gate.log"), 2.3);
+    row("read delimited lines", one("fares.log"), 2.3);
+    row("read text, stack traces", one("payments.log"), 2.3);
+    row("read seven files", (ours(&["intake"], logs), "wc -l", lines()), 2.8);
+    let (mine, json_name) = (program.display(), json.display());
+    let (gzip_name, zstd_name) = (gzip.display(), zstd.display());
+    row(
+        "from a pipe",
+        (
+            shell(format!("cat {json_name} | {mine} intake -")),
+            "cat | wc -l",
+            shell(format!("cat {json_name} | wc -l")),
+        ),
+        3.0,
+    );
+    row(
+        ".gz",
+        (ours(&["intake"], &gzip), "gzip -dc | wc", shell(format!("gzip -dc {gzip_name} | wc -l"))),
+        0.5,
+    );
+    row(
+        ".zst",
+        (ours(&["intake"], &zstd), "zstd -dc | wc", shell(format!("zstd -dc {zstd_name} | wc -l"))),
+        1.2,
+    );
+    Ok(rows)
+}
+
+fn beside(name: &str, arguments: &[&str], on: &[PathBuf]) -> Command {
+    let mut command = Command::new(name);
+    command.args(arguments).args(on).env("LC_ALL", "C");
+    command
+}
+
+fn ours(program: &Path, arguments: &[&str], on: &Path) -> Command {
+    let mut command = Command::new(program);
+    command.args(arguments).arg(on);
+    command
+}
+
+/// A measurement beside a usual tool.
+struct Row {
+    name: &'static str,
+    mine: Command,
+    beside: &'static str,
+    other: Command,
+    /// The ratio to reach.
+    goal: f64,
+}
+
+/// Writes what a packer gives to a file.
+fn pack(packer: &mut Command, to: &Path) -> Result<()> {
+    let status = packer.stdout(fs::File::create(to)?).status()?;
+    anyhow::ensure!(status.success(), "{packer:?} failed");
     Ok(())
 }
 

@@ -34,9 +34,12 @@ fn told(value: &Value) -> String {
         text("logger"),
         text("message")
     );
-    for (name, empty) in [("ids", "{}"), ("fields", "{}"), ("derived", "[]")] {
-        if value[name] != empty {
-            let _ = write!(out, "\n    {name} {}", value[name]);
+    for name in ["ids", "fields", "derived"] {
+        let given = &value[name];
+        let some = given.as_object().is_some_and(|map| !map.is_empty())
+            || given.as_array().is_some_and(|list| !list.is_empty());
+        if some {
+            let _ = write!(out, "\n    {name} {given}");
         }
     }
     out

@@ -117,11 +117,18 @@ fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
     let names = names_of(&captured);
     let fits = captured.iter().flatten().count();
     let dim = theme.style(Role::Dim);
-    let title = match own {
+    let title = match &own {
         None => "lines as they are read".to_owned(),
+        Some(Ok(own)) if samples.iter().any(|s| own.wrong_time(s.text.as_bytes())) => {
+            format!(
+                "fits {fits} of {} lines; {{time}} is in no usual form: its own goes into {}",
+                samples.len(),
+                crate::config::NAME
+            )
+        }
         Some(_) => format!("fits {fits} of {} lines", samples.len()),
     };
-    let mut x = 3 + put(buffer, 3, area.y + 1, 30, &title, dim) + 3;
+    let mut x = 3 + put(buffer, 3, area.y + 1, area.width - 6, &title, dim) + 3;
     for (number, name) in names.iter().enumerate() {
         if x + 4 >= area.right() {
             break;

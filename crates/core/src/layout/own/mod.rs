@@ -182,6 +182,12 @@ impl Own {
         Some(fit.into_iter().map(|(hole, span)| (self.holes[hole].0.clone(), span)).collect())
     }
 
+    /// Why a line does not fit although its text does: what a hole took is no time.
+    #[must_use]
+    pub fn wrong_time(&self, line: &[u8]) -> bool {
+        self.pattern.is_match(line) && self.fit(line).is_none()
+    }
+
     /// The places that the holes take, if the time is one.
     fn fit(&self, line: &[u8]) -> Option<Vec<(usize, Range<usize>)>> {
         let found = self.pattern.captures(line)?;
