@@ -49,6 +49,10 @@ pub(crate) fn role(name: &[u8]) -> Role {
 /// What a field's name says of its role where no other field has a better claim to it: how good that
 /// claim is, the best first.
 pub(crate) fn weak_role(name: &[u8]) -> Option<(Role, u8)> {
+    // The value of a template's hole, not the name of a logger.
+    if name == b"Name" {
+        return None;
+    }
     let mut folded = [0u8; 16];
     let mut len = 0;
     for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {

@@ -246,6 +246,13 @@ impl Parts {
         if second + 1 >= front.len() {
             return None;
         }
+        // A chain of proxies: the client first.
+        if line[..first].ends_with(b",") {
+            let last = front.windows(2).rposition(|pair| pair == b", ")? + 2;
+            let host = word(last)?;
+            let ident = word(host + 1)?;
+            return Some([0..0, 0..first - 1, host + 1..ident, ident + 1..front.len()]);
+        }
         // Three words and a dash among the last two: the first is the virtual host.
         if let Some(third) = word(second + 1)
             && third + 1 < front.len()

@@ -61,11 +61,16 @@ impl Parts {
             stamp = Some(read);
             at = skip(line, taken);
         }
+        // A user's number may stand before those of process and thread.
         let mut numbers = [None, None];
-        for number in &mut numbers {
+        for _ in 0..3 {
             let length = line.get(at..)?.iter().take_while(|b| b.is_ascii_digit()).count();
             if length > 0 && line.get(at + length) == Some(&b' ') {
-                *number = Some(at..at + length);
+                if numbers[0].is_some() && numbers[1].is_some() {
+                    numbers[0] = numbers[1].take();
+                }
+                let slot = usize::from(numbers[0].is_some());
+                numbers[slot] = Some(at..at + length);
                 at = skip(line, at + length);
             }
         }

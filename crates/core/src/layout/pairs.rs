@@ -44,9 +44,17 @@ impl Layout for Pairs {
         let mut loose = Vec::new();
         let mut at = 0;
         while at < line.len() {
-            if let Some(pair) = pair(line, at) {
+            if let Some(mut pair) = pair(line, at) {
                 at = skip_spaces(line, pair.end);
                 let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+                // A comma sets pairs apart and is no part of a value.
+                if pair.end == pair.value.end
+                    && pair.end < line.len()
+                    && line[pair.value.clone()].ends_with(b",")
+                {
+                    pair.value.end -= 1;
+                    pair.end -= 1;
+                }
                 entry.take(name, value(line, &pair), pair.value);
             } else {
                 let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);

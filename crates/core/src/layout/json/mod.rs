@@ -31,6 +31,8 @@ impl Layout for Json {
         if first != b'{' {
             return None;
         }
+        // An element of a list, a line each.
+        let line = line.strip_suffix(b",").filter(|line| line.ends_with(b"}")).unwrap_or(line);
         if line.last() == Some(&b'}') && !perhaps_several(line) {
             if let Some(head) = shape::head(line) {
                 return Some(head);

@@ -698,9 +698,6 @@ impl Prefix {
                 | b"error"
                 | b"fatal"
                 | b"critical"
-                | b"notice"
-                | b"verbose"
-                | b"information"
         );
         if timed {
             return marked || alone || plain;

@@ -1,5 +1,16 @@
 //! Each layout on lines as programs write them.
 
+mod access;
+mod columns;
+mod data;
+mod letter;
+mod levelled;
+mod others;
+mod syslog;
+mod text;
+mod traces;
+mod wrappers;
+
 use proptest::prelude::*;
 
 use super::*;
@@ -38,7 +49,7 @@ fn read(dialect: &Dialect, text: &str) -> String {
 
 fn check(dialect: &Dialect, cases: &[(&str, &str)]) {
     for (line, want) in cases {
-        assert_eq!(read(dialect, line), *want, "{line}");
+        assert_eq!(read(dialect, line).replace('\n', "⏎"), want.replace('\n', "⏎"), "{line}");
     }
 }
 
