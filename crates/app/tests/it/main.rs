@@ -6,6 +6,7 @@ mod bad_input;
 mod commands;
 mod desk;
 mod morning;
+mod reading;
 mod tmux;
 mod truth;
 

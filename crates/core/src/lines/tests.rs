@@ -101,6 +101,155 @@ fn continued_lines_stay_with_their_entry() {
 }
 
 #[test]
+fn entries_of_several_lines_are_kept_together() {
+    for (name, text, want) in [
+        (
+            "objects over several lines",
+            "{\n  \"level\": \"info\",\n\n  \"o\": {\n    \"a\": 1\n  }\n}\n{\n  \"level\": \"warn\"\n}\n",
+            vec!["json: 1+7", "json: 8+3"],
+        ),
+        (
+            "an object that is given up",
+            "{\n  \"level\": \"info\",\n{\"level\":\"warn\",\"msg\":\"x\"}\n",
+            vec!["plain: 1+2", "json: 3+1"],
+        ),
+        (
+            "an object that never ends",
+            "{\n  \"level\": \"info\",\n  \"msg\": \"x\"\n",
+            vec!["plain: 1+3"],
+        ),
+        (
+            "text in the middle of an object",
+            "{\n  \"level\": \"info\",\n2026-03-14 06:41:02 ERROR a: x\n}\n",
+            vec!["plain: 1+2", "text: 3+2"],
+        ),
+        (
+            "a list of objects",
+            "[\n  {\n    \"level\": \"info\"\n  },\n  {\"level\":\"warn\",\"msg\":\"x\"}\n]\n",
+            vec!["json: 2+3", "json: 5+1"],
+        ),
+        (
+            "objects on one line",
+            "{\"level\":\"info\",\"a\":1}{\"level\":\"warn\",\"a\":2}\n",
+            vec!["json: 1+1", "json: 1+1"],
+        ),
+        (
+            "the level on the second line",
+            "Mar 14, 2026 6:41:02 AM harbour.Berths free\nINFO: freed\n  more\nMar 14, 2026 6:41:03 AM harbour.Berths free\n",
+            vec!["text: 1+3", "text: 4+1"],
+        ),
+        (
+            "an error and its parts",
+            "2026-03-14 06:41:02.340 UTC [3] ERROR:  a\n2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] HINT:  c\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
+            vec!["text: 1+3", "text: 4+1"],
+        ),
+        (
+            "parts without their error",
+            "2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
+            vec!["text: 1+1", "text: 2+1"],
+        ),
+        (
+            "a request and its answer",
+            "> GET / HTTP/1.1\n> Host: a\n>\n< HTTP/1.1 200 OK\n<\n{\"a\":1}\n> GET /b HTTP/1.1\n",
+            vec!["dump: 1+6", "dump: 7+1"],
+        ),
+        (
+            "last words and the message below",
+            "{\"level\":\"info\",\"msg\":\"x\"}\nthread 'main' panicked at src/main.rs:1:1:\nanything at all\nstack backtrace:\n   0: a::b\n{\"level\":\"info\",\"msg\":\"y\"}\n",
+            vec!["json: 1+1", "crash: 2+4", "json: 6+1"],
+        ),
+        (
+            "slow queries",
+            "# Time: 2026-03-14T06:41:02Z\n# User@Host: a\nselect 1;\n# User@Host: b\nselect\n2;\n",
+            vec!["slow: 1+3", "slow: 4+3"],
+        ),
+        ("a drawn box", "┌───┐\n│ a │\n└───┘\n┌───┐\n│ b │\n", vec!["plain: 1+3", "plain: 4+2"]),
+        (
+            "pieces of a container",
+            "2026-03-14T06:41:02Z stdout P {\"level\":\n2026-03-14T06:41:02Z stderr F plain\n2026-03-14T06:41:02Z stdout F \"warn\"}\n2026-03-14T06:41:02Z stdout F plain\n",
+            vec!["json: 1+2", "plain: 2+1", "plain: 4+1"],
+        ),
+        (
+            "traces in two containers",
+            "a-1  | 2026-03-14 06:41:02 ERROR x: a\nb-1  | 2026-03-14 06:41:02 ERROR x: b\na-1  |   at A\nb-1  |   at B\na-1  | Caused by: C\n",
+            vec!["text: 1+3", "text: 2+2"],
+        ),
+        (
+            "colours and NULs",
+            "\u{1b}[32m2026-03-14 06:41:02\u{1b}[0m \u{1b}[31mERROR\u{1b}[0m x: a\n\0\0\0{\"level\":\"info\",\"msg\":\"x\"}\n",
+            vec!["text: 1+1", "json: 2+1"],
+        ),
+        (
+            "a layout a line",
+            "{\"level\":\"info\",\"msg\":\"x\"}\nlevel=info msg=x\nI0314 06:41:02.340123 1 a.go:1] x\n1:M 14 Mar 2026 06:41:02.340 * x\n2026-03-14 06:41:02 | INFO | a.b | x\nMar 14 06:41:02 h a[1]: x\n10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 1\n[    1.000000] x\n",
+            vec![
+                "json: 1+1",
+                "pairs: 2+1",
+                "letter: 3+1",
+                "marked: 4+1",
+                "delimited: 5+1",
+                "syslog: 6+1",
+                "access: 7+1",
+                "kernel: 8+1",
+            ],
+        ),
+    ] {
+        assert_eq!(extents(text), want, "{name}");
+    }
+}
+
+/// The layout of each entry, the line it begins at and how many lines it has.
+fn extents(text: &str) -> Vec<String> {
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
+    cutter.run(text.as_bytes(), 0);
+    let (parts, ..) = cutter.finish();
+    let block = crate::store::Block {
+        source: crate::source::SourceId(0),
+        segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+        file: None,
+        dialect: std::sync::Arc::new(dialect),
+        offset: 0,
+        len: text.len() as u64,
+        first_line: 1,
+        columns: parts[0].columns.clone(),
+        edition: 0,
+    };
+    (0..block.len())
+        .map(|index| {
+            let start = block.records(index).next().unwrap().start;
+            let first = memchr::memchr_iter(b'\n', &text.as_bytes()[..start]).count() + 1;
+            let cut = block.cut(index, text.as_bytes());
+            let lines = memchr::memchr_iter(b'\n', &cut).count() + 1;
+            format!("{}: {first}+{lines}", block.layout(index).name())
+        })
+        .collect()
+}
+
+#[test]
+fn hostile_lines_are_entries_of_text() {
+    let deep = format!("{{\"a\":{}", "[".repeat(10_000));
+    let closed = format!("{{\"a\":{}{}}}", "[".repeat(10_000), "]".repeat(10_000));
+    let long = format!("{{\"a\":\"{}", "x".repeat(3 << 20));
+    for (name, text, want) in [
+        ("never closed and deep", deep.as_str(), "plain"),
+        ("deep", closed.as_str(), "json"),
+        ("a string of three megabytes that never ends", long.as_str(), "plain"),
+        ("a year that is none", "0000-00-00 00:00:00 INFO x", "plain"),
+        ("a year that is too late", "9999-12-31 23:59:59 INFO x", "plain"),
+        ("a level that is none", "2026-03-14 06:41:02 LOUD x", "text"),
+        ("a key twice", "{\"level\":\"info\",\"level\":\"warn\"}", "json"),
+        ("quotes alone", "\"\"\"\"\"\"", "plain"),
+        ("brackets alone", "[[[[[[", "plain"),
+        ("blanks and a bracket", "   ]", "plain"),
+    ] {
+        let found = extents(text);
+        assert_eq!(found.len(), 1, "{name}");
+        assert!(found[0].starts_with(want), "{name}: {}", found[0]);
+    }
+}
+
+#[test]
 fn quoted_line_ends_belong_to_their_row() {
     let rows = "time,level,note\n2026-03-14T06:41:02Z,info,\"one\ntwo\"\n2026-03-14T06:41:03Z,info,x\ntime,level,note\n2026-03-14T06:41:04Z,info,y\n";
     assert_eq!(

@@ -5,6 +5,7 @@ use std::{borrow::Cow, io, ops::Range, sync::Arc};
 use crate::{
     entry::{Entry, Severity},
     layout::{Dialect, LayoutId, colours, wrap},
+    limits,
     source::{Segment, SourceId},
 };
 
@@ -248,11 +249,16 @@ impl Block {
     pub(crate) fn records(&self, index: usize) -> impl Iterator<Item = Range<usize>> + '_ {
         let columns = &self.columns;
         let own = columns.starts[index];
-        // Pieces stand behind their entry and before those of any later one.
+        // A piece stands at most so many lines behind the one before it; every other record takes one.
         let from = columns.extras.partition_point(|(start, _)| *start <= own);
+        let mut others = 0;
         let pieces = columns.extras[from..]
             .iter()
-            .take_while(move |(_, owner)| owner.is_none_or(|owner| usize::from(owner) <= index))
+            .take_while(move |(_, owner)| {
+                let mine = owner.map(usize::from) == Some(index);
+                others = if mine { 0 } else { others + 1 };
+                others <= limits::TORN_LINES
+            })
             .filter(move |(_, owner)| owner.map(usize::from) == Some(index))
             .map(|(start, _)| *start);
         std::iter::once(own).chain(pieces).map(|start| {

@@ -1,0 +1,188 @@
+//! Reading as people meet it: why a line was read so, layouts that are taught, sets of files.
+
+use std::{fs, io::Write, path::Path};
+
+use crate::{morning::json_lines, tmux::Terminal, told};
+
+/// A home with a folder of logs.
+fn home(files: &[(&str, &str)]) -> tempfile::TempDir {
+    let home = tempfile::tempdir().unwrap();
+    let logs = home.path().join("logs");
+    fs::create_dir(&logs).unwrap();
+    for (name, text) in files {
+        fs::write(logs.join(name), text).unwrap();
+    }
+    home
+}
+
+fn path(home: &Path, name: &str) -> String {
+    home.join("logs").join(name).display().to_string()
+}
+
+const PAYMENTS: &str = "2026-03-14 06:41:02,340 ERROR [main] payments.Acquirer - refused card=4000005946016038\n\
+    java.lang.IllegalStateException: limit\n\
+    \tat payments.Acquirer.charge(Acquirer.java:41)\n\
+    2026-03-14 06:41:03,340 INFO [main] payments.Acquirer - next\n";
+
+#[test]
+fn a_line_is_explained() {
+    let home = home(&[("payments.log", PAYMENTS)]);
+    let explain = |place: &str| {
+        let place = path(home.path(), place);
+        told(home.path(), &["intake", "--explain", &place])
+    };
+    let (code, out, messages) = explain("payments.log:3");
+    assert_eq!((code, messages.as_str()), (0, ""));
+    for want in [
+        "lines 1 to 3 are one entry",
+        "tried         access no, marked no, syslog no, mobile no, delimited no, text yes",
+        "time          2026-03-14T06:41:02.340Z",
+        "level         error, written ERROR",
+        "logger        payments.Acquirer",
+        "error         type=java.lang.IllegalStateException  message=limit",
+    ] {
+        assert!(out.contains(want), "{want} in {out}");
+    }
+    assert!(!out.contains("4000005946016038"), "what is hidden stays hidden: {out}");
+    assert!(explain("payments.log:4").1.contains("line 4 is one entry"));
+    for (place, code, message) in [
+        ("payments.log:5", 1, "no entry has this line"),
+        ("payments.log:0", 2, "names no line; write FILE:LINE"),
+        ("payments.log", 2, "names no line; write FILE:LINE"),
+        ("nothing.log:1", 3, "there is no such file"),
+    ] {
+        let (got, out, messages) = explain(place);
+        assert_eq!((got, out.as_str()), (code, ""), "{place}: {messages}");
+        assert!(messages.contains(message), "{place}: {messages}");
+    }
+}
+
+#[test]
+fn an_explanation_for_programs() {
+    let wrapped = "{\"log\":\"{\\\"level\\\":\\\"warn\\\",\\\"msg\\\":\\\"old\\\"}\\n\",\"stream\":\"stdout\",\"time\":\"2026-03-14T06:41:02Z\"}\n";
+    let home = home(&[("a.log", wrapped), ("b.log", "prose\n")]);
+    let logs = home.path().join("logs").display().to_string();
+    let arguments = ["intake", &logs, "--explain", "a.log:1", "--as", "jsonl"];
+    let (code, out, messages) = told(home.path(), &arguments);
+    assert_eq!((code, messages.as_str()), (0, ""));
+    let value = &json_lines(&out)[0];
+    assert_eq!((&value["layout"], &value["wrapped"]), (&"json".into(), &true.into()));
+    assert_eq!((&value["message"], &value["level"]), (&"old".into(), &"warn".into()));
+    assert_eq!(value["tried"], serde_json::json!([{"layout": "json", "fits": true}]));
+    let (code, _, messages) = told(home.path(), &["intake", &logs, "--explain", "c.log:1"]);
+    assert_eq!(code, 2);
+    assert!(messages.contains("the sources are a.log, b.log"), "{messages}");
+    let (_, out, _) = told(home.path(), &["intake", &logs]);
+    assert!(
+        out.contains("b.log: 1 not understood, the first in line 1: --explain b.log:1"),
+        "{out}"
+    );
+}
+
+const BERTHS: &str = "B4~2026-03-14 06:41:02~warn~mooring strained load=0.9\nB5~2026-03-14 06:41:03~info~free\nnot so\n";
+
+#[test]
+fn a_taught_layout_holds_beside_the_logs() {
+    let taught = "[[layout]]\nname = \"berths\"\nfiles = \"berth*\"\ntemplate = \"{berth}~{time}~{level}~{message}\"\nids = [\"berth\"]\n";
+    let home = home(&[("berth.log", BERTHS), ("other.log", BERTHS), ("cribrum.toml", taught)]);
+    let logs = home.path().join("logs").display().to_string();
+    let (code, out, messages) = told(home.path(), &["sift", &logs, "--as", "jsonl"]);
+    assert_eq!((code, messages.as_str()), (0, ""));
+    let entries = json_lines(&out);
+    let of = |source: &str, line: u64| {
+        entries.iter().find(|e| e["source"] == source && e["line"] == line).unwrap()
+    };
+    let first = of("berth.log", 1);
+    assert_eq!(first["layout"], "own");
+    assert_eq!(
+        (&first["level"], &first["message"]),
+        (&"warn".into(), &"mooring strained load=0.9".into())
+    );
+    assert_eq!(first["ids"]["id"], "B4");
+    assert_eq!(first["fields"]["load"], 0.9);
+    assert_eq!(of("berth.log", 3)["layout"], "plain");
+    assert_eq!(of("other.log", 1)["layout"], "plain", "it holds for its files only");
+    let count = |layout: &str| {
+        let arguments = ["sift", &logs, "--layout", layout, "-w", "layout = own", "--as", "jsonl"];
+        json_lines(&told(home.path(), &arguments).1).len()
+    };
+    assert_eq!(count("berths"), 4, "unless it is asked for by name");
+    let (code, _, messages) = told(home.path(), &["sift", &logs, "--layout", "scroll"]);
+    assert_eq!(code, 2);
+    assert!(
+        messages.contains("`scroll` is no layout") && messages.contains("berths"),
+        "{messages}"
+    );
+}
+
+#[test]
+fn a_mistake_in_a_taught_layout_is_shown_at_its_column() {
+    let home = home(&[
+        ("a.log", "one\n"),
+        ("cribrum.toml", "[[layout]]\nname = \"x\"\ntemplate = \"{time\"\n"),
+    ]);
+    let logs = home.path().join("logs").display().to_string();
+    for arguments in [vec!["sift", &logs], vec!["intake", &logs]] {
+        let (code, out, messages) = told(home.path(), &arguments);
+        assert_eq!((code, out.as_str()), (2, ""));
+        assert!(
+            messages.contains("cribrum.toml:3:13: this hole is not closed; write `}`"),
+            "{messages}"
+        );
+        assert!(messages.contains("template = \"{time\"\n              ^"), "{messages}");
+    }
+    fs::write(path(home.path(), "cribrum.toml"), "[[layout]\n").unwrap();
+    let (code, _, messages) = told(home.path(), &["sift", &logs]);
+    assert_eq!(code, 2);
+    assert!(messages.contains("cribrum.toml:1:"), "{messages}");
+}
+
+#[test]
+fn packed_and_rotated_files_are_one_source() {
+    let line = |second: u32| format!("2026-03-14 06:41:{second:02} INFO berths - entry {second}\n");
+    let home = home(&[("app.log", &line(4)), ("app.log.1", &line(3))]);
+    let mut packer = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    packer.write_all(line(2).as_bytes()).unwrap();
+    fs::write(path(home.path(), "app.log.2.gz"), packer.finish().unwrap()).unwrap();
+    let logs = home.path().join("logs").display().to_string();
+    let (code, out, messages) = told(home.path(), &["sift", &logs, "--as", "jsonl"]);
+    assert_eq!((code, messages.as_str()), (0, ""));
+    let told_of: Vec<String> = json_lines(&out)
+        .iter()
+        .map(|e| {
+            format!(
+                "{} {} {}",
+                e["source"].as_str().unwrap(),
+                e["file"].as_str().unwrap(),
+                e["line"]
+            )
+        })
+        .collect();
+    assert_eq!(told_of, ["app.log app.log.2.gz 1", "app.log app.log.1 1", "app.log app.log 1"]);
+}
+
+#[test]
+fn a_layout_is_taught_on_the_intake_screen() {
+    let home = home(&[("berth.log", BERTHS)]);
+    let logs = home.path().join("logs").display().to_string();
+    let desk = Terminal::cribrum(home.path(), (120, 30), &logs);
+    desk.shows("poured in");
+    desk.press(&["i"]);
+    desk.shows("lines as they are read");
+    desk.press(&["e"]);
+    desk.shows("template");
+    desk.press(&["C-u"]).enter("{berth}~{time}~{level}~{message}");
+    desk.until("the layout at work", |screen| {
+        screen.contains("taught; saved to") && screen.contains("own 66 %")
+    });
+    let saved = fs::read_to_string(path(home.path(), "cribrum.toml")).unwrap();
+    assert!(saved.contains("template = \"{berth}~{time}~{level}~{message}\""), "{saved}");
+    desk.press(&["Enter"]);
+    desk.until("what is not understood", |screen| {
+        screen.contains("layout = plain")
+            && screen.contains("not so")
+            && !screen.contains("mooring")
+    });
+    desk.press(&["q"]);
+    desk.ended();
+}
