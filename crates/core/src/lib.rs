@@ -11,6 +11,8 @@
 pub mod engine;
 pub mod entry;
 pub mod export;
+#[doc(hidden)]
+pub mod fuzz;
 mod layout;
 pub mod limits;
 mod lines;
