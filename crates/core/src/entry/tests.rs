@@ -105,3 +105,72 @@ fn times_are_written_as_precisely_as_asked() {
     assert_eq!(civil(1_773_470_462_000_000_000, &zone).to_string(), "2026-03-14T07:41:02");
     assert_eq!(civil(i64::MAX, &zone).year(), 2262);
 }
+
+#[test]
+fn levels_as_libraries_spell_them() {
+    for (level, written) in [
+        (Level::Trace, "TRACE trc finest verbose silly V T"),
+        (Level::Debug, "DEBUG dbug dbg fine config D debug2"),
+        (Level::Info, "INFO inf Information informational I notice NOTE success log"),
+        (Level::Warn, "WARN Warning wrn W deprecated"),
+        (Level::Error, "ERROR err eror fail failed SEVERE E fault"),
+        (Level::Fatal, "FATAL ftl critical CRIT alert emerg emergency panic F"),
+    ] {
+        for word in written.split(' ') {
+            let read = Severity::from_word(word.as_bytes()).map(Severity::level);
+            assert_eq!(read, Some(level), "{word}");
+        }
+    }
+    for word in ["", "x", "warned", "information desk", "0", "level"] {
+        assert_eq!(Severity::from_word(word.as_bytes()), None, "{word}");
+    }
+}
+
+#[test]
+fn a_number_means_what_its_name_says() {
+    for (name, written, want) in [
+        ("level", "30", Some(Level::Info)),
+        ("level", "50", Some(Level::Error)),
+        ("level", "60", Some(Level::Fatal)),
+        ("level", "3", Some(Level::Error)),
+        ("level", "7", Some(Level::Debug)),
+        ("level", "8", None),
+        ("level", "400", None),
+        ("levelno", "10", Some(Level::Debug)),
+        ("levelno", "30", Some(Level::Warn)),
+        ("levelno", "50", Some(Level::Fatal)),
+        ("severityNumber", "1", Some(Level::Trace)),
+        ("severity_number", "9", Some(Level::Info)),
+        ("severity_number", "24", Some(Level::Fatal)),
+        ("severity_number", "25", None),
+        ("PRIORITY", "0", Some(Level::Fatal)),
+        ("priority", "6", Some(Level::Info)),
+    ] {
+        let read = Severity::named(name.as_bytes(), written.as_bytes()).map(Severity::level);
+        assert_eq!(read, want, "{name}={written}");
+    }
+}
+
+#[test]
+fn weaker_claims_are_heard_where_nobody_has_a_better() {
+    for (fields, message, logger) in [
+        (&[("event", "opened"), ("name", "gate")][..], "opened", Some("gate")),
+        (&[("event", "opened"), ("msg", "better")], "better", None),
+        (&[("body", "b"), ("event", "e"), ("text", "t")], "e", None),
+        (&[("name", "gate"), ("logger", "gate.proxy")], "", Some("gate.proxy")),
+        (&[("target", "t"), ("category", "c")], "", Some("t")),
+        (&[("Name", "Avocet")], "", None),
+        (&[("error", "lost")], "lost", None),
+    ] {
+        let mut entry = Entry::empty(b"");
+        for (name, value) in fields {
+            entry.take((*name).into(), Value::Text((*value).into()), 0..0);
+        }
+        entry.settle();
+        assert_eq!(
+            (entry.message.as_ref(), entry.logger.as_deref()),
+            (message, logger),
+            "{fields:?}"
+        );
+    }
+}

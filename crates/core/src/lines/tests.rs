@@ -100,101 +100,102 @@ fn continued_lines_stay_with_their_entry() {
     }
 }
 
+/// A name, a text, and the extents of its entries.
+type Case = (&'static str, &'static str, &'static [&'static str]);
+
+const CASES: &[Case] = &[
+    (
+        "objects over several lines",
+        "{\n  \"level\": \"info\",\n\n  \"o\": {\n    \"a\": 1\n  }\n}\n{\n  \"level\": \"warn\"\n}\n",
+        &["json: 1+7", "json: 8+3"],
+    ),
+    (
+        "an object that is given up",
+        "{\n  \"level\": \"info\",\n{\"level\":\"warn\",\"msg\":\"x\"}\n",
+        &["plain: 1+2", "json: 3+1"],
+    ),
+    ("an object that never ends", "{\n  \"level\": \"info\",\n  \"msg\": \"x\"\n", &["plain: 1+3"]),
+    (
+        "text in the middle of an object",
+        "{\n  \"level\": \"info\",\n2026-03-14 06:41:02 ERROR a: x\n}\n",
+        &["plain: 1+2", "text: 3+2"],
+    ),
+    (
+        "a list of objects",
+        "[\n  {\n    \"level\": \"info\"\n  },\n  {\"level\":\"warn\",\"msg\":\"x\"}\n]\n",
+        &["json: 2+3", "json: 5+1"],
+    ),
+    (
+        "objects on one line",
+        "{\"level\":\"info\",\"a\":1}{\"level\":\"warn\",\"a\":2}\n",
+        &["json: 1+1", "json: 1+1"],
+    ),
+    (
+        "the level on the second line",
+        "Mar 14, 2026 6:41:02 AM harbour.Berths free\nINFO: freed\n  more\nMar 14, 2026 6:41:03 AM harbour.Berths free\n",
+        &["text: 1+3", "text: 4+1"],
+    ),
+    (
+        "an error and its parts",
+        "2026-03-14 06:41:02.340 UTC [3] ERROR:  a\n2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] HINT:  c\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
+        &["text: 1+3", "text: 4+1"],
+    ),
+    (
+        "parts without their error",
+        "2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
+        &["text: 1+1", "text: 2+1"],
+    ),
+    (
+        "a request and its answer",
+        "> GET / HTTP/1.1\n> Host: a\n>\n< HTTP/1.1 200 OK\n<\n{\"a\":1}\n> GET /b HTTP/1.1\n",
+        &["dump: 1+6", "dump: 7+1"],
+    ),
+    (
+        "last words and the message below",
+        "{\"level\":\"info\",\"msg\":\"x\"}\nthread 'main' panicked at src/main.rs:1:1:\nanything at all\nstack backtrace:\n   0: a::b\n{\"level\":\"info\",\"msg\":\"y\"}\n",
+        &["json: 1+1", "crash: 2+4", "json: 6+1"],
+    ),
+    (
+        "slow queries",
+        "# Time: 2026-03-14T06:41:02Z\n# User@Host: a\nselect 1;\n# User@Host: b\nselect\n2;\n",
+        &["slow: 1+3", "slow: 4+3"],
+    ),
+    ("a drawn box", "┌───┐\n│ a │\n└───┘\n┌───┐\n│ b │\n", &["plain: 1+3", "plain: 4+2"]),
+    (
+        "pieces of a container",
+        "2026-03-14T06:41:02Z stdout P {\"level\":\n2026-03-14T06:41:02Z stderr F plain\n2026-03-14T06:41:02Z stdout F \"warn\"}\n2026-03-14T06:41:02Z stdout F plain\n",
+        &["json: 1+2", "plain: 2+1", "plain: 4+1"],
+    ),
+    (
+        "traces in two containers",
+        "a-1  | 2026-03-14 06:41:02 ERROR x: a\nb-1  | 2026-03-14 06:41:02 ERROR x: b\na-1  |   at A\nb-1  |   at B\na-1  | Caused by: C\n",
+        &["text: 1+3", "text: 2+2"],
+    ),
+    (
+        "colours and NULs",
+        "\u{1b}[32m2026-03-14 06:41:02\u{1b}[0m \u{1b}[31mERROR\u{1b}[0m x: a\n\0\0\0{\"level\":\"info\",\"msg\":\"x\"}\n",
+        &["text: 1+1", "json: 2+1"],
+    ),
+    (
+        "a layout a line",
+        "{\"level\":\"info\",\"msg\":\"x\"}\nlevel=info msg=x\nI0314 06:41:02.340123 1 a.go:1] x\n1:M 14 Mar 2026 06:41:02.340 * x\n2026-03-14 06:41:02 | INFO | a.b | x\nMar 14 06:41:02 h a[1]: x\n10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 1\n[    1.000000] x\n",
+        &[
+            "json: 1+1",
+            "pairs: 2+1",
+            "letter: 3+1",
+            "marked: 4+1",
+            "delimited: 5+1",
+            "syslog: 6+1",
+            "access: 7+1",
+            "kernel: 8+1",
+        ],
+    ),
+];
+
 #[test]
 fn entries_of_several_lines_are_kept_together() {
-    for (name, text, want) in [
-        (
-            "objects over several lines",
-            "{\n  \"level\": \"info\",\n\n  \"o\": {\n    \"a\": 1\n  }\n}\n{\n  \"level\": \"warn\"\n}\n",
-            vec!["json: 1+7", "json: 8+3"],
-        ),
-        (
-            "an object that is given up",
-            "{\n  \"level\": \"info\",\n{\"level\":\"warn\",\"msg\":\"x\"}\n",
-            vec!["plain: 1+2", "json: 3+1"],
-        ),
-        (
-            "an object that never ends",
-            "{\n  \"level\": \"info\",\n  \"msg\": \"x\"\n",
-            vec!["plain: 1+3"],
-        ),
-        (
-            "text in the middle of an object",
-            "{\n  \"level\": \"info\",\n2026-03-14 06:41:02 ERROR a: x\n}\n",
-            vec!["plain: 1+2", "text: 3+2"],
-        ),
-        (
-            "a list of objects",
-            "[\n  {\n    \"level\": \"info\"\n  },\n  {\"level\":\"warn\",\"msg\":\"x\"}\n]\n",
-            vec!["json: 2+3", "json: 5+1"],
-        ),
-        (
-            "objects on one line",
-            "{\"level\":\"info\",\"a\":1}{\"level\":\"warn\",\"a\":2}\n",
-            vec!["json: 1+1", "json: 1+1"],
-        ),
-        (
-            "the level on the second line",
-            "Mar 14, 2026 6:41:02 AM harbour.Berths free\nINFO: freed\n  more\nMar 14, 2026 6:41:03 AM harbour.Berths free\n",
-            vec!["text: 1+3", "text: 4+1"],
-        ),
-        (
-            "an error and its parts",
-            "2026-03-14 06:41:02.340 UTC [3] ERROR:  a\n2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] HINT:  c\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
-            vec!["text: 1+3", "text: 4+1"],
-        ),
-        (
-            "parts without their error",
-            "2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
-            vec!["text: 1+1", "text: 2+1"],
-        ),
-        (
-            "a request and its answer",
-            "> GET / HTTP/1.1\n> Host: a\n>\n< HTTP/1.1 200 OK\n<\n{\"a\":1}\n> GET /b HTTP/1.1\n",
-            vec!["dump: 1+6", "dump: 7+1"],
-        ),
-        (
-            "last words and the message below",
-            "{\"level\":\"info\",\"msg\":\"x\"}\nthread 'main' panicked at src/main.rs:1:1:\nanything at all\nstack backtrace:\n   0: a::b\n{\"level\":\"info\",\"msg\":\"y\"}\n",
-            vec!["json: 1+1", "crash: 2+4", "json: 6+1"],
-        ),
-        (
-            "slow queries",
-            "# Time: 2026-03-14T06:41:02Z\n# User@Host: a\nselect 1;\n# User@Host: b\nselect\n2;\n",
-            vec!["slow: 1+3", "slow: 4+3"],
-        ),
-        ("a drawn box", "┌───┐\n│ a │\n└───┘\n┌───┐\n│ b │\n", vec!["plain: 1+3", "plain: 4+2"]),
-        (
-            "pieces of a container",
-            "2026-03-14T06:41:02Z stdout P {\"level\":\n2026-03-14T06:41:02Z stderr F plain\n2026-03-14T06:41:02Z stdout F \"warn\"}\n2026-03-14T06:41:02Z stdout F plain\n",
-            vec!["json: 1+2", "plain: 2+1", "plain: 4+1"],
-        ),
-        (
-            "traces in two containers",
-            "a-1  | 2026-03-14 06:41:02 ERROR x: a\nb-1  | 2026-03-14 06:41:02 ERROR x: b\na-1  |   at A\nb-1  |   at B\na-1  | Caused by: C\n",
-            vec!["text: 1+3", "text: 2+2"],
-        ),
-        (
-            "colours and NULs",
-            "\u{1b}[32m2026-03-14 06:41:02\u{1b}[0m \u{1b}[31mERROR\u{1b}[0m x: a\n\0\0\0{\"level\":\"info\",\"msg\":\"x\"}\n",
-            vec!["text: 1+1", "json: 2+1"],
-        ),
-        (
-            "a layout a line",
-            "{\"level\":\"info\",\"msg\":\"x\"}\nlevel=info msg=x\nI0314 06:41:02.340123 1 a.go:1] x\n1:M 14 Mar 2026 06:41:02.340 * x\n2026-03-14 06:41:02 | INFO | a.b | x\nMar 14 06:41:02 h a[1]: x\n10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 1\n[    1.000000] x\n",
-            vec![
-                "json: 1+1",
-                "pairs: 2+1",
-                "letter: 3+1",
-                "marked: 4+1",
-                "delimited: 5+1",
-                "syslog: 6+1",
-                "access: 7+1",
-                "kernel: 8+1",
-            ],
-        ),
-    ] {
-        assert_eq!(extents(text), want, "{name}");
+    for (name, text, want) in CASES {
+        assert_eq!(extents(text), *want, "{name}");
     }
 }
 

@@ -113,9 +113,28 @@ fn facts<'f>(block: &Block, index: usize, source: &'f Source) -> Facts<'f> {
     }
 }
 
-/// Whether texts in the block may be written otherwise than they read: escaped letters, or wide ones.
+/// Whether texts in the block may be written otherwise than they read: escaped letters, colours within
+/// words, templates whose values stand elsewhere, lines in pieces.
 fn has_other_writings(bytes: &[u8]) -> bool {
-    memchr::memmem::find(bytes, b"\\u00").is_some()
+    let holds = |part: &[u8]| memchr::memmem::find(bytes, part).is_some();
+    // An object's brace has a quote or a blank behind it, a template's has a name.
+    let template = || {
+        memchr::memchr_iter(b'{', bytes).any(|at| {
+            bytes.get(at + 1).is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$'))
+        })
+    };
+    // A container's whole line ends with an escaped line end.
+    let torn = || {
+        memchr::memmem::find_iter(bytes, b"\",\"stream\":\"")
+            .any(|at| !bytes[..at].ends_with(b"\\n"))
+    };
+    memchr::memchr(0x1b, bytes).is_some()
+        || holds(b"\\u00")
+        || holds(b"\"args\"")
+        || holds(b"stdout P ")
+        || holds(b"stderr P ")
+        || template()
+        || torn()
 }
 
 /// Texts one of which every match holds, in any case.

@@ -6,12 +6,13 @@
 //! walk reads the default forms of most logging libraries, and none of them is named here.
 
 mod forms;
+mod level;
 
 use std::ops::Range;
 
 use forms::{
-    ITEMS, PARTS, bracket_level, class_of, closing, ends_time, is_error_name, is_type, is_upper,
-    level_ahead, looks_like_thread, name_ahead, pairs_until_level, parted_name, trimmed,
+    ITEMS, PARTS, bracket_level, class_of, closing, ends_time, is_error_name, is_type, level_ahead,
+    looks_like_thread, pairs_until_level, parted_name, trimmed,
 };
 pub(super) use forms::{is_caller, is_code, is_label, is_name, is_path, is_uptime, level_within};
 
@@ -577,132 +578,5 @@ impl Prefix {
             return true;
         }
         false
-    }
-
-    /// A level as a word, with what may be glued to it: `INFO`, `INFO:`, `INFO/MainProcess`, `INFO[0003]`,
-    /// `WARNING:root:`, `production.ERROR:`, `E/Tag:`.
-    fn level_word(&mut self, line: &[u8], span: Range<usize>, marked: bool) -> Option<usize> {
-        let text = &line[span.clone()];
-        let end = span.end + usize::from(marked);
-        if let Some(severity) = Severity::from_word(text)
-            && self.trusted(line, &span, marked)
-        {
-            self.level = Some((span.clone(), severity));
-            self.level_marked = marked;
-            // `INFO[0003]`: seconds since the start.
-            if line.get(span.end) == Some(&b'[') {
-                let close = closing(line, span.end)?;
-                if line[span.end + 1..close].iter().all(u8::is_ascii_digit) {
-                    return Some(close + 1);
-                }
-            }
-            return Some(end);
-        }
-        let split = text.iter().position(|b| matches!(b, b':' | b'/' | b'.' | b'(' | b'-'))?;
-        let (front, mark, back) = (&text[..split], text[split], &text[split + 1..]);
-        let level_of = |word: &[u8]| Severity::from_word(word).filter(|_| is_upper(word));
-        match mark {
-            b':' | b'/' | b'-' if level_of(front).is_some() && !back.is_empty() => {
-                // A lone letter is a level before a name only: `E/Tag: …`.
-                if (front.len() < 2 && mark != b'/')
-                    || (mark == b'-' && !back[0].is_ascii_uppercase())
-                {
-                    return None;
-                }
-                let severity = level_of(front)?;
-                let name = span.start + split + 1..span.end;
-                if mark == b':' && Stamp::leading(&line[name.start..]).is_some() {
-                    self.level = Some((span.start..span.start + split, severity));
-                    self.colons = true;
-                    return Some(name.start);
-                }
-                let digits = back.iter().all(u8::is_ascii_digit);
-                if mark == b'/'
-                    && (looks_like_thread(back) || self.stamp.is_some() || !is_name(back))
-                {
-                    self.thread = Some(name);
-                } else if digits {
-                    self.pid = Some(name);
-                } else if mark == b':' {
-                    // `WARNING:root:message` has no blank behind the names.
-                    let colon = memchr::memchr(b':', back);
-                    let logger = name.start..colon.map_or(name.end, |at| name.start + at);
-                    if !is_name(&line[logger.clone()]) || (colon.is_none() && !marked) {
-                        return None;
-                    }
-                    self.level = Some((span.start..span.start + split, severity));
-                    let after = logger.end + 1;
-                    self.logger = Some(logger);
-                    self.message = after;
-                    // What follows is the message, whatever it looks like.
-                    self.level_marked = true;
-                    return Some(after);
-                } else {
-                    self.logger = Some(name);
-                }
-                self.level = Some((span.start..span.start + split, severity));
-                self.level_marked = true;
-                Some(end)
-            }
-            b'.' if marked => {
-                let dot = memchr::memrchr(b'.', text)?;
-                let severity = level_of(&text[dot + 1..])?;
-                self.level = Some((span.start + dot + 1..span.end, severity));
-                self.logger.get_or_insert(span.start..span.start + dot);
-                self.level_marked = true;
-                Some(end)
-            }
-            b'(' if level_of(front).is_some() && text.ends_with(b")") => {
-                self.level = Some((span.start..span.start + split, level_of(front)?));
-                let inside = span.start + split + 1..span.end - 1;
-                if line[inside.clone()].iter().all(u8::is_ascii_digit) {
-                    self.pid = Some(inside);
-                }
-                Some(end)
-            }
-            _ => None,
-        }
-    }
-
-    /// Whether a word that may be a level is one: prose has such words too.
-    fn trusted(&self, line: &[u8], span: &Range<usize>, marked: bool) -> bool {
-        let text = &line[span.clone()];
-        let behind = line.get(span.end + usize::from(marked)..).unwrap_or_default();
-        let alone = behind.is_empty()
-            || behind.starts_with(b"  ")
-            || behind.starts_with(b"\t")
-            || behind.starts_with(b" -")
-            || behind.starts_with(b" :")
-            || behind.starts_with(b" [")
-            || behind.starts_with(b" (")
-            || behind.starts_with(b" |")
-            || matches!(behind.first(), Some(b'|' | b']'));
-        if text.len() == 1 {
-            // A letter stands alone, or stands between other items.
-            return text[0].is_ascii_uppercase()
-                && self.stamp.is_some()
-                && (marked || alone || self.pid.is_some() || name_ahead(behind));
-        }
-        if is_upper(text) || self.inside {
-            return true;
-        }
-        let timed = self.stamp.is_some();
-        let capital = text[0].is_ascii_uppercase();
-        let plain = matches!(
-            text.to_ascii_lowercase().as_slice(),
-            b"trace"
-                | b"debug"
-                | b"info"
-                | b"warn"
-                | b"warning"
-                | b"error"
-                | b"fatal"
-                | b"critical"
-        );
-        if timed {
-            return marked || alone || plain;
-        }
-        // Without a time: `info: …`, `fail: …`, but not the `Error: …` of a stack trace.
-        marked && !capital
     }
 }
