@@ -191,7 +191,7 @@ pub(crate) static BINDINGS: &[Binding] = &[
         &[Intake],
         &[Char('e')],
         "e",
-        "teach a layout: a template with named holes, over the lines shown",
+        "teach a layout over the lines shown",
         Some("teach a layout"),
         A::Teach,
     ),
