@@ -607,6 +607,58 @@ mod tests {
     }
 
     #[test]
+    fn whole_values_are_times() {
+        for (written, want) in [
+            ("1773470462", Some("2026-03-14T06:41:02Z")),
+            ("1773470462.34", Some("2026-03-14T06:41:02.34Z")),
+            ("1773470462340", Some("2026-03-14T06:41:02.340Z")),
+            ("1773470462340123", Some("2026-03-14T06:41:02.340123Z")),
+            ("1773470462340123456", Some("2026-03-14T06:41:02.340123456Z")),
+            ("1.773470462340123e9", Some("2026-03-14T06:41:02.340123Z")),
+            ("1.77347046234E+09", Some("2026-03-14T06:41:02.340000Z")),
+            (" 2026-03-14T06:41:02Z ", Some("2026-03-14T06:41:02Z")),
+            ("2026-03-14T06:41:02.1234567890Z", Some("2026-03-14T06:41:02.123456789Z")),
+            ("14/Mar/2026:06:41:02 +0000", Some("2026-03-14T06:41:02Z")),
+            ("Sat, 14 Mar 2026 06:41:02 GMT", Some("2026-03-14T06:41:02Z")),
+            ("2026-03-14T06:41:02Z and more", None),
+            ("177347046", None),
+            ("17734704623", None),
+            ("1.5e3", None),
+            ("9999-12-31T23:59:59Z", None),
+            ("2026-02-30T06:41:02Z", None),
+            ("2024-02-29T06:41:02Z", Some("2024-02-29T06:41:02Z")),
+            ("2100-02-29T06:41:02Z", None),
+            ("2026-03-14T24:00:00Z", None),
+            ("2026-03-14T06:60:00Z", None),
+            ("", None),
+            ("soon", None),
+        ] {
+            let read = Stamp::read(written.as_bytes());
+            let told = read.map(|s| rfc3339(s.nanos(&Clock::default()), s.digits));
+            assert_eq!(told.as_deref(), want, "{written}");
+        }
+    }
+
+    #[test]
+    fn a_clock_that_is_off_is_set_right() {
+        let clock = Clock { shift: -1_500_000_000, ..Clock::default() };
+        assert_eq!(
+            read("2026-03-14 06:41:02.000", &clock).as_deref(),
+            Some("2026-03-14T06:41:00.500Z")
+        );
+        let rome = Clock { zone: jiff::tz::TimeZone::get("Europe/Rome").ok(), ..clock };
+        assert_eq!(
+            read("2026-07-14 06:41:02.000", &rome).as_deref(),
+            Some("2026-07-14T04:41:00.500Z")
+        );
+        // A zone that is written wins over the one that is set.
+        assert_eq!(
+            read("2026-07-14T06:41:02.000Z", &rome).as_deref(),
+            Some("2026-07-14T06:41:00.500Z")
+        );
+    }
+
+    #[test]
     fn what_only_looks_like_a_time_is_none() {
         for written in [
             "10.7.0.12 - -",

@@ -1,7 +1,9 @@
 //! Lines of text that begin with a time, or with a level: thread, logger, place in the code and message
 //! after it, and a stack trace or the rest of the message on the lines that follow.
 
-use std::ops::Range;
+use std::{ops::Range, sync::LazyLock};
+
+use memchr::memmem::Finder;
 
 use super::{
     Continues, Dialect, Head, Join, Layout, dump, json, pairs,
@@ -350,7 +352,8 @@ pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
     let line = &entry.raw[..span.end];
     let text = &line[span.clone()];
     let mut end = span.end;
-    if let Some(client) = memchr::memmem::find(text, b", client: ") {
+    static CLIENT: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new(", client: "));
+    if let Some(client) = CLIENT.find(text) {
         end = span.start + client;
         named_tail(entry, end..span.end);
     }

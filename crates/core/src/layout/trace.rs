@@ -4,7 +4,9 @@
 //! `#0`, a numbered frame with its place on the next line, goroutines, and the sentences that chain one
 //! error to another.
 
-use std::{borrow::Cow, ops::Range};
+use std::{borrow::Cow, ops::Range, sync::LazyLock};
+
+use memchr::memmem::Finder;
 
 use crate::entry::{Entry, Field, Value, first_line};
 
@@ -334,6 +336,11 @@ pub(super) fn describe(entry: &mut Entry<'_>, from: usize) {
 
 /// Adds what a stack trace in a field's text says of the error, where the log doesn't say it itself.
 pub(super) fn describe_field(entry: &mut Entry<'_>) {
+    // A text of several lines is written with an escape, unless it was taken out of another text.
+    static ESCAPED: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new("\\n"));
+    if ESCAPED.find(entry.raw).is_none() {
+        return;
+    }
     if entry.fields.iter().any(|field| field.name == "error" || field.name.starts_with("error.")) {
         return;
     }

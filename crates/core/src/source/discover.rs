@@ -291,6 +291,41 @@ mod tests {
     }
 
     #[test]
+    fn sets_are_one_source_and_settings_are_none() {
+        let dir = tempfile::tempdir().unwrap();
+        for name in
+            ["a/app.log", "a/app.log.1", "b/app.log-20260314", "b/app.log", "b/cribrum.toml"]
+        {
+            let path = dir.path().join(name);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, "x\n").unwrap();
+        }
+        let found = discover(&[dir.path().to_owned()]);
+        assert_eq!(found.problems, []);
+        let told: Vec<_> = found
+            .sources
+            .iter()
+            .map(|source| {
+                let Origin::Files(files) = &source.origin else { panic!("{source:?}") };
+                let names = files.iter().map(|f| f.file_name().unwrap().to_str().unwrap());
+                format!(
+                    "{} ({}): {}",
+                    source.name,
+                    source.label,
+                    names.collect::<Vec<_>>().join(" ")
+                )
+            })
+            .collect();
+        assert_eq!(
+            told,
+            ["a/app.log (a/app): app.log.1 app.log", "b/app.log (b/app): app.log-20260314 app.log"]
+        );
+        // One file that is named is one file, whatever lies beside it.
+        let one = discover(&[dir.path().join("a/app.log")]);
+        assert_eq!(one.sources[0].origin, Origin::Files(vec![dir.path().join("a/app.log")]));
+    }
+
+    #[test]
     fn folders_are_walked_without_going_round() {
         let dir = tempfile::tempdir().unwrap();
         fs::create_dir_all(dir.path().join("a/b")).unwrap();

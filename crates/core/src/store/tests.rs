@@ -11,6 +11,44 @@ use crate::{
 };
 
 #[test]
+fn a_block_is_counted_and_its_records_are_shared() {
+    let mut columns = Columns::default();
+    let json = LayoutId::named("json").unwrap();
+    let wrapped = Flags { wrapped: true, ..Flags::default() };
+    let severity = |word: &[u8]| crate::entry::Severity::from_word(word);
+    columns.push(0, Ok(20), json, severity(b"info"), Flags::default());
+    columns.push(0, Ok(10), json, severity(b"warn"), Flags::default());
+    columns.push(0, Err(NO_TIME), json, None, Flags::default());
+    columns.push(40, Err(20), LayoutId::PLAIN, None, wrapped);
+    let census = columns.census();
+    assert_eq!(census.layouts().collect::<Vec<_>>(), [(json, 3), (LayoutId::PLAIN, 1)]);
+    assert_eq!((census.levels, census.unlevelled), ([0, 0, 1, 1, 0, 0], 2));
+    assert_eq!(census.span, Some((10, 20)));
+    columns.set_layout(3, json);
+    columns.set_time(3, 30);
+    columns.set_severity(3, severity(b"error").unwrap());
+    let empty = block(0, &[]);
+    let block = Block {
+        source: empty.source,
+        segment: Arc::clone(&empty.segment),
+        file: None,
+        dialect: Arc::clone(&empty.dialect),
+        offset: 0,
+        len: 60,
+        first_line: 1,
+        columns,
+        edition: 0,
+    };
+    assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
+    assert!(block.wrapped(3) && !block.wrapped(2));
+    let parts: Vec<_> = (0..4).map(|index| (block.part(index), block.beside(index))).collect();
+    assert_eq!(parts, [(0, 0..3), (1, 0..3), (2, 0..3), (0, 3..4)]);
+    let records: Vec<_> = (0..4).map(|i| block.records(i).next().unwrap()).collect();
+    assert_eq!(records, [0..40, 0..40, 0..40, 40..60]);
+    assert_eq!(block.entry_at(50), Some(3));
+}
+
+#[test]
 fn an_entry_costs_few_bytes() {
     assert_eq!(size_of::<EntryId>(), 4);
     let id = EntryId::new(65_000, 65_535);

@@ -194,7 +194,7 @@ fn entry_at<'a>(raw: &'a [u8], cursor: &mut Cursor<'a>) -> Option<Entry<'a>> {
     let Value::Map(fields) = cursor.value(0)?.value else { return None };
     let mut entry = Entry::empty(raw);
     let mut again = Cursor { bytes: raw.get(..cursor.at)?, at: start };
-    let found = scan::object(&mut again, true).unwrap_or_default();
+    let found = scan::object(&mut again, false).unwrap_or_default();
     entry.stamp = found.stamp.map(|(stamp, _)| stamp);
     entry.severity = found.severity();
     entry.level_derived = found.derived;
