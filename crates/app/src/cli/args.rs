@@ -71,6 +71,9 @@ pub(crate) struct Pour {
     /// The zone of times that name none, and of times shown: UTC, local, Europe/Rome
     #[arg(long, value_name = "ZONE")]
     pub(crate) zone: Option<String>,
+    /// Set a source's clock right by a duration: gate.log=-1.5s; may be given several times
+    #[arg(long = "clock", value_name = "SOURCE=DURATION")]
+    pub(crate) clocks: Vec<String>,
     /// Start at the end and follow it
     #[arg(short = 'F', long)]
     pub(crate) follow: bool,

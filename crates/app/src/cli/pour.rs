@@ -32,7 +32,28 @@ pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
         }
         arguments.push(PathBuf::from("-"));
     }
-    Ok(source::discover(&arguments))
+    let found = source::discover(&arguments);
+    for (name, _) in clocks(args)? {
+        if !found.sources.iter().any(|source| source.name == name || source.label == name) {
+            let names: Vec<&str> = found.sources.iter().map(|s| s.name.as_str()).collect();
+            let names = names.join(", ");
+            return Err(Stop::usage(format!("`{name}` is no source; the sources are {names}")));
+        }
+    }
+    Ok(found)
+}
+
+/// The names of sources whose clocks are off, and by how many nanoseconds they are set right.
+fn clocks(args: &Pour) -> Result<Vec<(String, i64)>, Stop> {
+    let read = |text: &String| {
+        let (name, duration) = text.rsplit_once('=')?;
+        let duration: jiff::SignedDuration = duration.parse().ok()?;
+        Some((name.to_owned(), i64::try_from(duration.as_nanos()).ok()?))
+    };
+    let wrong = |text: &String| {
+        Stop::usage(format!("`{text}` sets no clock; write SOURCE=DURATION, as gate.log=-1.5s"))
+    };
+    args.clocks.iter().map(|text| read(text).ok_or_else(|| wrong(text))).collect()
 }
 
 /// A short name for all that is poured in.
@@ -85,7 +106,7 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
         }
     };
     let dialect = Dialect::new(zone(args)?, forced).taught(own);
-    Ok(Options { dialect, follow, eager: follow })
+    Ok(Options { dialect, follow, eager: follow, clocks: clocks(args)? })
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
@@ -235,6 +256,23 @@ mod tests {
         }
         assert!(options(&pour(|args| args.layout = Some("scroll".into())), false).is_err());
         assert!(options(&pour(|args| args.layout = Some("json".into())), false).is_ok());
+    }
+
+    #[test]
+    fn clocks_are_set_by_durations() {
+        for (text, want) in [
+            ("gate.log=-1.5s", Some(("gate.log", -1_500_000_000))),
+            ("a=b.log=2min", Some(("a=b.log", 120_000_000_000))),
+            ("gate=+1h 2ms", Some(("gate", 3_600_002_000_000))),
+            ("gate", None),
+            ("gate=soon", None),
+            ("gate=", None),
+            ("gate=5", None),
+        ] {
+            let read = clocks(&pour(|args| args.clocks = vec![text.into()])).ok();
+            let read = read.as_ref().map(|read| (read[0].0.as_str(), read[0].1));
+            assert_eq!(read, want, "{text}");
+        }
     }
 
     #[test]

@@ -79,6 +79,37 @@ fn an_explanation_for_programs() {
     );
 }
 
+#[test]
+fn a_clock_is_set_right_for_its_source_alone() {
+    let line = |program: &str| format!("2026-03-14 06:41:02.000 INFO {program}: said\n");
+    let home = home(&[("gate.log", &line("gate")), ("fares.log", &line("fares"))]);
+    let logs = home.path().join("logs").display().to_string();
+    for (clock, want) in [
+        ("gate.log=-1.5s", [("gate.log", "06:41:00.500"), ("fares.log", "06:41:02.000")]),
+        ("fares=-2min", [("fares.log", "06:39:02.000"), ("gate.log", "06:41:02.000")]),
+    ] {
+        let (code, out, messages) =
+            told(home.path(), &["sift", &logs, "--clock", clock, "--as", "jsonl"]);
+        assert_eq!((code, messages.as_str()), (0, ""));
+        let entries = json_lines(&out);
+        let got: Vec<_> = entries
+            .iter()
+            .map(|e| {
+                (e["source"].as_str().unwrap(), e["time"].as_str().unwrap().get(11..23).unwrap())
+            })
+            .collect();
+        assert_eq!(got, want, "{clock}");
+    }
+    for (clock, message) in [
+        ("dock.log=1s", "`dock.log` is no source; the sources are fares.log, gate.log"),
+        ("gate.log", "`gate.log` sets no clock; write SOURCE=DURATION"),
+    ] {
+        let (code, _, messages) = told(home.path(), &["sift", &logs, "--clock", clock]);
+        assert_eq!(code, 2);
+        assert!(messages.contains(message), "{messages}");
+    }
+}
+
 const BERTHS: &str = "B4~2026-03-14 06:41:02~warn~mooring strained load=0.9\nB5~2026-03-14 06:41:03~info~free\nnot so\n";
 
 #[test]

@@ -33,6 +33,8 @@ pub struct Options {
     pub follow: bool,
     /// Whether there are snapshots before everything is read and sifted, for whoever draws.
     pub eager: bool,
+    /// Sources whose clocks are off, by name or label, and the nanoseconds that set them right.
+    pub clocks: Vec<(String, i64)>,
 }
 
 pub(crate) enum Command {

@@ -105,6 +105,10 @@ impl Reading {
             follow: options.follow,
             problem: None,
         };
+        let mine = |(name, _): &&(String, i64)| *name == source.name || *name == source.label;
+        if let Some((_, shift)) = options.clocks.iter().rev().find(mine) {
+            reading.base = reading.base.shifted(*shift);
+        }
         reading.path = reading.queue.pop_front();
         let several = !reading.queue.is_empty();
         reading.file = reading.path.as_deref().filter(|_| several).map(file_name);

@@ -39,6 +39,14 @@ impl Dialect {
         Self { clock: Clock { zone, ..Clock::default() }, forced, ..Self::default() }
     }
 
+    /// The same for a source whose clock is set right by so many nanoseconds.
+    #[must_use]
+    pub(crate) fn shifted(&self, nanos: i64) -> Self {
+        let mut shifted = self.clone();
+        shifted.clock.shift = nanos;
+        shifted
+    }
+
     /// The same with layouts that were taught.
     #[must_use]
     pub fn taught(mut self, own: Vec<Arc<Own>>) -> Self {
