@@ -188,6 +188,64 @@ mod tests {
     }
 
     #[test]
+    fn the_files_beside_the_logs_are_read_once_each() {
+        let folder = tempfile::tempdir().unwrap();
+        let (north, south) = (folder.path().join("north"), folder.path().join("south"));
+        for (place, name) in [(&north, "n"), (&south, "s")] {
+            fs::create_dir(place).unwrap();
+            fs::write(place.join("a.log"), "x\n").unwrap();
+            let path = place.join(NAME);
+            add(&path, &table(name, "*", "{message}")).unwrap();
+            add(&path, &table(&format!("{name}2"), "*.log", "{time} {message}")).unwrap();
+        }
+        let names = |sources: &[PathBuf]| -> Vec<String> {
+            layouts(sources).unwrap().iter().map(|own| own.name().to_owned()).collect()
+        };
+        assert_eq!(names(std::slice::from_ref(&north))[..2], ["n", "n2"]);
+        assert_eq!(
+            names(&[south.join("a.log"), south.clone(), north.join("a.log")])[..4],
+            ["s", "s2", "n", "n2"]
+        );
+        fs::write(north.join(NAME), "[[layout]]\nname = \"x\"\n").unwrap();
+        let error = layouts(&[north.join("a.log")]).unwrap_err();
+        assert!(error.contains("cribrum.toml:2:8: a layout needs a template"), "{error}");
+        fs::remove_file(south.join(NAME)).unwrap();
+        fs::create_dir(south.join(NAME)).unwrap();
+        assert!(layouts(&[south]).unwrap_err().contains("can't be read"));
+    }
+
+    #[test]
+    fn every_key_of_a_layout_is_taken() {
+        let text = "[[layout]]\nname = \"x\"\nfiles = \"x*\"\npattern = '(?<time>\\S+) (?<who>\\S+) (?<message>.*)'\ntime = \"%d.%m.%Y\"\nzone = \"Europe/Rome\"\nids = [\"who\"]\ncontinues = \"always\"\n";
+        let config: Config = toml::from_str(text).unwrap();
+        let spec = config.layout[0].spec();
+        let want = Spec {
+            name: "x".into(),
+            files: Some("x*".into()),
+            template: None,
+            pattern: Some(r"(?<time>\S+) (?<who>\S+) (?<message>.*)".into()),
+            time: Some("%d.%m.%Y".into()),
+            zone: Some("Europe/Rome".into()),
+            ids: vec!["who".into()],
+            continues: Some("always".into()),
+        };
+        assert_eq!(spec, want);
+        for (part, value) in [
+            (Part::Files, "\"x*\""),
+            (Part::Pattern, "'(?<time>"),
+            (Part::Time, "\"%d.%m.%Y\""),
+            (Part::Zone, "\"Europe/Rome\""),
+            (Part::Continues, "\"always\""),
+            (Part::Template, "\"x\""),
+        ] {
+            let error = own::Error { message: String::new(), part, at: 0 };
+            let place = config.layout[0].place(&error);
+            let quote = usize::from(part != Part::Template);
+            assert!(text.get(place - quote..).unwrap().starts_with(value), "{part:?} at {place}");
+        }
+    }
+
+    #[test]
     fn what_is_written_can_be_read() {
         let text = table("berths \"new\"", "berth*.log", r"{time}\{{ {message}");
         let found = read(&text).unwrap();
