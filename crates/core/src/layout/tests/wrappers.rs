@@ -212,3 +212,64 @@ fn a_batch_holds_several_entries() {
         Some("json")
     );
 }
+
+#[test]
+fn a_line_is_held_against_few_layouts() {
+    for (line, want) in [
+        (r#"{"level":"info"}"#, "json"),
+        (r#"{"half":"#, "-json"),
+        ("2026-03-14 06:41:02 INFO x", "-access -marked -syslog -mobile -delimited text"),
+        ("10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 1", "access"),
+        ("1:M 14 Mar 2026 06:41:02.340 * x", "-access marked"),
+        ("[    1.000000] x", "-access kernel"),
+        ("<34>Mar 14 06:41:02 h a: x", "syslog"),
+        ("\tat A", ""),
+        ("  at A", "-text -levelled"),
+        ("# Time: 2026-03-14T06:41:02Z", "slow"),
+        ("/srv/a.js:1", "crash"),
+    ] {
+        let tried = Dialect::default().tried(line.as_bytes());
+        let told: Vec<String> = tried
+            .iter()
+            .map(|tried| format!("{}{}", if tried.fits { "" } else { "-" }, tried.layout.name()))
+            .collect();
+        assert_eq!(told.join(" "), want, "{line}");
+    }
+    let forced = Dialect::new(None, LayoutId::named("pairs"));
+    assert_eq!(forced.tried(b"{}").len(), 1, "a forced layout is the only one");
+}
+
+#[test]
+fn what_was_around_an_entry_stays_with_it() {
+    let prefixed = Dialect::default().learn(b"booking-1  | a\ngate-1     | b\n");
+    for (dialect, line, want) in [
+        (
+            &Dialect::default(),
+            "2026-03-14T06:41:02Z stdout F x",
+            "- | time=2026-03-14T06:41:02Z stream=stdout",
+        ),
+        (
+            &Dialect::default(),
+            r#"{"log":"x\n","stream":"stderr","time":"2026-03-14T06:41:02Z"}"#,
+            "- | stream=stderr time=2026-03-14T06:41:02Z",
+        ),
+        (
+            &Dialect::default(),
+            "<14>1 2026-03-14T06:41:02Z quay-1 harbour 7 - - {\"a\":1}",
+            "harbour | priority=14 host=quay-1 pid=7",
+        ),
+        (&Dialect::default(), "2026-03-14T06:41:02Z {\"a\":1}", "- | time=2026-03-14T06:41:02Z"),
+        (&prefixed, "booking-1  | x", "- | container=booking-1"),
+        (&Dialect::default(), "nothing around", "- | "),
+    ] {
+        let mut entry = Entry::empty(line.as_bytes());
+        wrap::note(&mut entry, line.as_bytes(), dialect);
+        let fields: Vec<String> = entry
+            .fields
+            .iter()
+            .map(|field| format!("{}={}", field.name, field.value.text().unwrap()))
+            .collect();
+        let logger = entry.logger.as_deref().unwrap_or("-");
+        assert_eq!(format!("{logger} | {}", fields.join(" ")), want, "{line}");
+    }
+}
