@@ -289,9 +289,7 @@ impl<'d> Cutter<'d> {
             return Quote::Closed;
         }
         let found = if inner.is_empty() { None } else { self.dialect.detect(&inner) };
-        if let Some((layout, mut head)) = found
-            && (!peeled.soft || layout.understood())
-        {
+        if let Some((layout, mut head)) = found {
             let mut clock = None;
             if let (Some(outer), Some(own)) = (peeled.stamp, head.stamp)
                 && own.missing != crate::entry::Missing::Nothing

@@ -18,18 +18,7 @@ fn cut(text: &str) -> Vec<String> {
 }
 
 fn entries(part: &Part, bytes: &[u8], dialect: &Dialect) -> Vec<String> {
-    let file = tempfile::tempfile().unwrap();
-    let block = crate::store::Block {
-        source: crate::source::SourceId(0),
-        segment: std::sync::Arc::new(Segment::of(file)),
-        file: None,
-        dialect: std::sync::Arc::new(dialect.clone()),
-        offset: part.offset,
-        len: bytes.len() as u64 - part.offset,
-        first_line: 1,
-        columns: part.columns.clone(),
-        edition: 0,
-    };
+    let block = block(part, dialect, bytes.len() as u64 - part.offset);
     let bytes = &bytes[usize::try_from(part.offset).unwrap()..];
     (0..block.len())
         .map(|index| {
@@ -38,6 +27,21 @@ fn entries(part: &Part, bytes: &[u8], dialect: &Dialect) -> Vec<String> {
             format!("{}: {text}", block.layout(index).name())
         })
         .collect()
+}
+
+/// A block of so many bytes with the entries of a part.
+fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
+    crate::store::Block {
+        source: crate::source::SourceId(0),
+        segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+        file: None,
+        dialect: std::sync::Arc::new(dialect.clone()),
+        offset: part.offset,
+        len,
+        first_line: 1,
+        columns: part.columns.clone(),
+        edition: 0,
+    }
 }
 
 #[test]
@@ -205,17 +209,7 @@ fn extents(text: &str) -> Vec<String> {
     let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
     cutter.run(text.as_bytes(), 0);
     let (parts, ..) = cutter.finish();
-    let block = crate::store::Block {
-        source: crate::source::SourceId(0),
-        segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
-        file: None,
-        dialect: std::sync::Arc::new(dialect),
-        offset: 0,
-        len: text.len() as u64,
-        first_line: 1,
-        columns: parts[0].columns.clone(),
-        edition: 0,
-    };
+    let block = block(&parts[0], &dialect, text.len() as u64);
     (0..block.len())
         .map(|index| {
             let start = block.records(index).next().unwrap().start;
@@ -426,17 +420,7 @@ proptest! {
         cutter.run(text.as_bytes(), 0);
         let (parts, ..) = cutter.finish();
         let mut owners: Vec<Option<usize>> = Vec::new();
-        let block = crate::store::Block {
-            source: crate::source::SourceId(0),
-            segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
-            file: None,
-            dialect: std::sync::Arc::new(dialect),
-            offset: 0,
-            len: text.len() as u64,
-            first_line: 1,
-            columns: parts[0].columns.clone(),
-            edition: 0,
-        };
+        let block = block(&parts[0], &dialect, text.len() as u64);
         for offset in 0..text.len() {
             owners.push(block.entry_at(offset));
         }

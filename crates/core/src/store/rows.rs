@@ -134,13 +134,14 @@ pub(crate) fn in_order(
     for (number, range) in ranges {
         let mut ids: Vec<EntryId> =
             range.map(|index| EntryId::new(number, index)).filter(|id| keep(*id)).collect();
-        let Some(first) = ids.first().copied() else { continue };
+        if ids.is_empty() {
+            continue;
+        }
         let block = &blocks[number];
         if !ids.is_sorted_by_key(|id| block.time(id.index())) {
             ids.sort_by_key(|id| block.time(id.index()));
         }
         let (source, start) = (block.source, key(blocks, ids[0]));
-        debug_assert!(first.block() == number, "the entries of one block");
         let fits = |run: &&mut Vec<EntryId>| {
             run.last().is_some_and(|last| {
                 blocks[last.block()].source == source && key(blocks, *last) < start
