@@ -527,18 +527,20 @@ impl Coordinator {
             let Some(bits) = self.bits_of(number) else {
                 continue;
             };
-            let mut left = Bits::all(block.len());
-            for (mesh, bits) in self.sieve.meshes.iter().zip(bits) {
-                if let (None, Some(bits)) = (mesh.window(), bits) {
-                    left.keep(bits);
-                }
-            }
-            for index in left.iter() {
-                let time = block.time(index);
-                if time != NO_TIME {
-                    volume.count(time, block.severity(index).map(Severity::level));
-                }
-            }
+            let told = |index: usize| {
+                let time = Some(block.time(index)).filter(|time| *time != NO_TIME);
+                (time, block.severity(index).map(Severity::level))
+            };
+            let meshes = self.sieve.meshes.iter().zip(bits);
+            let mut held =
+                meshes.filter_map(|(mesh, bits)| bits.filter(|_| mesh.window().is_none()));
+            let Some(first) = held.next() else {
+                volume.count_all((0..block.len()).map(told));
+                continue;
+            };
+            let mut left = first.clone();
+            held.for_each(|bits| left.keep(bits));
+            volume.count_all(left.iter().map(told));
         }
         volume
     }

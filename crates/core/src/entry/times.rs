@@ -34,10 +34,20 @@ impl Stamp {
         Self::with_clock(bytes, days, at)
     }
 
+    /// Reads `2026-03-14T06:41:02` with what belongs to a time behind it, or with a space for the `T`:
+    /// the form that most logs have, and no other.
+    pub(crate) fn fixed_iso(bytes: &[u8]) -> Option<(Self, usize)> {
+        let (days, seconds) = fixed(bytes)?;
+        Self::behind(bytes, days, seconds, 19)
+    }
+
     /// Reads `14/Mar/2026:06:41:02 +0000`, the time of access logs, and its relatives with dashes or
     /// spaces, at the start of `bytes`.
     #[must_use]
     pub fn access(bytes: &[u8]) -> Option<(Self, usize)> {
+        if let Some((days, seconds)) = fixed_access(bytes) {
+            return Self::behind(bytes, days, seconds, 20);
+        }
         let width = if digit(*bytes.get(1)?).is_some() { 2 } else { 1 };
         let day = number(bytes.get(..width)?)?;
         let rest = bytes.get(width..)?;
@@ -300,6 +310,21 @@ impl Stamp {
     /// Fraction, half of the day and zone behind a clock that ends at `at`.
     fn behind(bytes: &[u8], days: i64, mut seconds: i64, at: usize) -> Option<(Self, usize)> {
         let (fraction, digits, mut at) = fraction(bytes, at);
+        let mut offset = Offset::Missing;
+        if let Some(next) = at_utc(bytes, at) {
+            (offset, at) = (Offset::Fixed(0), next);
+        } else if goes_on(bytes, at) {
+            (seconds, offset, at) = Self::zoned(bytes, seconds, at)?;
+        }
+        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
+        // Room for the largest offset, so that `nanos` can't overflow.
+        let fits = wall.unsigned_abs() < (i64::MAX - 400_000 * SECOND).unsigned_abs();
+        let stamp = Self { wall, offset, digits, missing: Missing::Nothing };
+        fits.then_some((stamp, at))
+    }
+
+    /// Half of the day and zone at `at`.
+    fn zoned(bytes: &[u8], mut seconds: i64, mut at: usize) -> Option<(i64, Offset, usize)> {
         if let Some((pm, next)) = half_of_day(bytes, at) {
             let hour = seconds / 3_600;
             if hour == 0 || hour > 12 {
@@ -312,11 +337,7 @@ impl Stamp {
         if let Some((seconds, next)) = zone_at(bytes, at).or_else(|| zone_behind(bytes, at)) {
             (offset, at) = (Offset::Fixed(seconds), next);
         }
-        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
-        // Room for the largest offset, so that `nanos` can't overflow.
-        let fits = wall.unsigned_abs() < (i64::MAX - 400_000 * SECOND).unsigned_abs();
-        let stamp = Self { wall, offset, digits, missing: Missing::Nothing };
-        fits.then_some((stamp, at))
+        Some((seconds, offset, at))
     }
 }
 
@@ -372,9 +393,66 @@ fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
 const SCALES: [i64; 10] =
     [SECOND, 100_000_000, 10_000_000, 1_000_000, 100_000, 10_000, 1_000, 100, 10, 1];
 
+/// A zone that is zero, as most logs write it: where it ends.
+fn at_utc(bytes: &[u8], at: usize) -> Option<usize> {
+    let end = match bytes.get(at)? {
+        b'Z' => at + 1,
+        b' ' if bytes.get(at + 1..at + 6) == Some(b"+0000") => at + 6,
+        _ => return None,
+    };
+    (!bytes.get(end).is_some_and(u8::is_ascii_alphanumeric)).then_some(end)
+}
+
+/// Whether half of the day or a zone may stand at `at`.
+fn goes_on(bytes: &[u8], at: usize) -> bool {
+    match bytes.get(at) {
+        Some(b' ') => {
+            // The first letters of the zones that have a name here, and of the halves of a day.
+            let first = bytes.get(at + 1);
+            first.is_some_and(|first| b"+-AaPpUGZWCBEMJ".contains(first))
+        }
+        Some(b'Z' | b'z' | b'+' | b'-' | b'A' | b'a' | b'P' | b'p') => true,
+        _ => false,
+    }
+}
+
 thread_local! {
     /// The last date that was read, as written, and its day: one log has few of them.
     static DAY_READ: Cell<([u8; 10], i64)> = const { Cell::new(([0; 10], 0)) };
+    /// The same for the dates of access logs.
+    static DAY_OF_ACCESS: Cell<([u8; 12], i64)> = const { Cell::new(([0; 12], 0)) };
+}
+
+/// `06:41:02`, eight bytes at a time: the seconds of the day.
+fn clock_of(clock: [u8; 8]) -> Option<i64> {
+    // The digits become 0 to 9 and the colons 0; anything else sets the highest bit of its byte.
+    let digits = u64::from_le_bytes(clock) ^ u64::from_le_bytes(*b"00:00:00");
+    let over =
+        digits.wrapping_add(u64::from_le_bytes([0x76, 0x76, 0x7f, 0x76, 0x76, 0x7f, 0x76, 0x76]));
+    if (digits | over) & 0x8080_8080_8080_8080 != 0 {
+        return None;
+    }
+    let at = |byte: u32| i64::from((digits >> (8 * byte)) as u8);
+    let (hour, minute, second) = (at(0) * 10 + at(1), at(3) * 10 + at(4), at(6) * 10 + at(7));
+    (hour < 24 && minute < 60 && second < 61).then_some(hour * 3_600 + minute * 60 + second)
+}
+
+/// The fixed form `14/Mar/2026:06:41:02`: its day and the seconds in it. `None` where it has another form or
+/// does not exist.
+fn fixed_access(bytes: &[u8]) -> Option<(i64, i64)> {
+    let date: &[u8; 12] = bytes.first_chunk()?;
+    let seconds = clock_of(bytes.get(12..20)?.try_into().ok()?)?;
+    let (known, day) = DAY_OF_ACCESS.get();
+    if known == *date {
+        return Some((day, seconds));
+    }
+    if [date[2], date[6], date[11]] != *b"//:" {
+        return None;
+    }
+    let year = two(date, 7)? * 100 + two(date, 9)?;
+    let day = days(year, month(&date[3..6])?, two(date, 0)?)?;
+    DAY_OF_ACCESS.set((*date, day));
+    Some((day, seconds))
 }
 
 /// The fixed form `2026-03-14T06:41:02`, eight bytes at a time: its day and the seconds in it. `None` where
@@ -385,18 +463,7 @@ fn fixed(bytes: &[u8]) -> Option<(i64, i64)> {
     if !matches!(bytes[10], b'T' | b' ') {
         return None;
     }
-    // The digits become 0 to 9 and the colons 0; anything else sets the highest bit of its byte.
-    let digits = u64::from_le_bytes(clock) ^ u64::from_le_bytes(*b"00:00:00");
-    let over =
-        digits.wrapping_add(u64::from_le_bytes([0x76, 0x76, 0x7f, 0x76, 0x76, 0x7f, 0x76, 0x76]));
-    if (digits | over) & 0x8080_8080_8080_8080 != 0 {
-        return None;
-    }
-    let at = |byte: u32| i64::from((digits >> (8 * byte)) as u8);
-    let (hour, minute, second) = (at(0) * 10 + at(1), at(3) * 10 + at(4), at(6) * 10 + at(7));
-    if hour > 23 || minute > 59 || second > 60 {
-        return None;
-    }
+    let seconds = clock_of(clock)?;
     let (known, day) = DAY_READ.get();
     let day = if known == *date {
         day
@@ -408,7 +475,7 @@ fn fixed(bytes: &[u8]) -> Option<(i64, i64)> {
         DAY_READ.set((*date, day));
         day
     };
-    Some((day, hour * 3_600 + minute * 60 + second))
+    Some((day, seconds))
 }
 
 fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
@@ -427,6 +494,14 @@ fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
         return (0, 0, at);
     }
     at += 1;
+    // Milliseconds, as most logs have them.
+    if let Some(&[a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', next]) = bytes.get(at..at + 4)
+        && !next.is_ascii_digit()
+        && next != b'.'
+    {
+        let value = |digit: u8| i64::from(digit - b'0');
+        return ((value(a) * 100 + value(b) * 10 + value(c)) * 1_000_000, 3, at + 3);
+    }
     let (mut nanos, mut digits) = (0i64, 0u8);
     while let Some(value) = bytes.get(at).and_then(|b| digit(*b)) {
         if digits < 9 {

@@ -84,6 +84,28 @@ impl Layout for Access {
     }
 }
 
+/// The head of a line of the common form, told by a few looks.
+pub(super) fn usual(line: &[u8]) -> Option<Head> {
+    // Host, ident and user; what else may stand before the bracket is left to the whole reading.
+    let bracket = memchr::memchr(b'[', line.get(..line.len().min(96))?)?;
+    let front = line[..bracket].strip_suffix(b" ")?;
+    let host = front.iter().position(|b| *b == b' ').filter(|at| *at > 0)?;
+    let ident = front[host + 1..].iter().position(|b| *b == b' ')?;
+    if front[host - 1] == b',' || host + ident + 2 >= front.len() {
+        return None;
+    }
+    let (stamp, taken) = Stamp::access(line.get(bracket + 1..)?)?;
+    let rest = line.get(bracket + 1 + taken..)?.strip_prefix(b"] \"")?;
+    let end = memchr::memchr2(b'"', b'\\', rest)?;
+    let &[b'"', b' ', a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', b' ', ..] = &rest[end..]
+    else {
+        return None;
+    };
+    let code = [a, b, c].iter().fold(0u16, |sum, digit| sum * 10 + u16::from(digit - b'0'));
+    let severity = Some(Severity::of_status(code));
+    Some(Head { stamp: Some(stamp), severity, derived: true, ..Head::default() })
+}
+
 /// Reads what stands behind the byte count.
 fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
     let mut names = ["referer", "user_agent"].into_iter();

@@ -26,6 +26,7 @@ pub mod own;
 mod pairs;
 
 mod prefix;
+pub(crate) mod quick;
 mod slow;
 mod syslog;
 mod text;
@@ -146,6 +147,11 @@ pub struct LayoutId(u8);
 impl LayoutId {
     /// The line is not understood: it is kept as it stands.
     pub const PLAIN: Self = Self(31);
+    pub(crate) const JSON: Self = Self(0);
+    pub(crate) const ACCESS: Self = Self(1);
+    pub(crate) const DELIMITED: Self = Self(2);
+    pub(crate) const PAIRS: Self = Self(4);
+    pub(crate) const TEXT: Self = Self(5);
     /// A layout that a person taught.
     pub const OWN: Self = Self(17);
 

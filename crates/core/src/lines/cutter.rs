@@ -6,7 +6,7 @@ use super::carry::{Carry, Pieces, Pretty};
 use crate::{
     entry::trim_cr,
     layout::{
-        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json, trace,
+        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json, quick, trace,
         wrap::{self, Peeled},
     },
     limits,
@@ -26,6 +26,8 @@ pub(crate) struct Part {
 /// Cuts lines into entries.
 pub(crate) struct Cutter<'d> {
     dialect: &'d Dialect,
+    /// Lines of usual forms need no second look.
+    plain: bool,
     carry: Carry,
     parts: Vec<Part>,
     /// Line ends seen.
@@ -50,7 +52,8 @@ impl<'d> Cutter<'d> {
     /// Starts where nothing, or everything, is known of what came before.
     pub(crate) fn resume(dialect: &'d Dialect, carry: Carry, tail: Option<Part>, at: u64) -> Self {
         let part = tail.unwrap_or_else(|| Part::at(at, 0));
-        Self { dialect, carry, lines: 0, parts: vec![part], lead: 0, start: Start::Known }
+        let plain = dialect.is_plain();
+        Self { dialect, plain, carry, lines: 0, parts: vec![part], lead: 0, start: Start::Known }
     }
 
     /// Starts at a line in the middle of a file.
@@ -75,7 +78,12 @@ impl<'d> Cutter<'d> {
         let mut at = 0;
         while at < bytes.len() {
             let mut end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |to| at + to);
-            let line = &bytes[at..end];
+            let line = trim_cr(&bytes[at..end]);
+            if self.plain && self.quick(line, base + at as u64, coloured) {
+                self.lines += u64::from(end < bytes.len());
+                at = end + 1;
+                continue;
+            }
             let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));
             let quote = if coloured && colours::is_coloured(line) {
                 self.line(&colours::strip(line), base + at as u64)
@@ -108,6 +116,25 @@ impl<'d> Cutter<'d> {
     /// The parts, the carry for whoever comes next, the line ends seen, and the bytes of the lead.
     pub(crate) fn finish(self) -> (Vec<Part>, Carry, u64, u64) {
         (self.parts, self.carry, self.lines, self.lead)
+    }
+
+    /// Takes a line of a usual form as the entry that it is. Says whether it is one.
+    fn quick(&mut self, line: &[u8], at: u64, coloured: bool) -> bool {
+        if self.carry.waits() || self.carry.object.is_some() {
+            return false;
+        }
+        let Some((layout, head)) = quick::head(line) else { return false };
+        if coloured && colours::is_coloured(line) {
+            return false;
+        }
+        debug_assert!(wrap::peel(line, self.dialect).is_none(), "{}", line.escape_ascii());
+        debug_assert_eq!(Some((layout, head)), self.dialect.detect(line));
+        self.carry.count();
+        if let Start::Entered { lines } = &mut self.start {
+            *lines += 1;
+        }
+        self.begin(at, layout, head, 0, Flags::default());
+        true
     }
 
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
@@ -469,22 +496,10 @@ impl<'d> Cutter<'d> {
             self.start = Start::Entered { lines: 0 };
             self.parts[0] = Part::at(at, self.lines);
         }
-        let busy = self.carry.busy();
-        let full = {
-            let part = self.part();
-            let entries = part.columns.len();
-            let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
-            // An entry that is under way keeps its part open for a while.
-            entries >= limits::BLOCK_ENTRIES - 1
-                || (entries >= limits::BLOCK_ENTRIES / 2 || wide) && !busy
-        };
-        // Entries of one record stay together.
-        let beside = self.part().columns.last_start() == Some(offset_in(self.part(), at));
-        if full && !beside {
-            self.parts.push(Part::at(at, self.lines));
-            self.carry.leave_part();
-            self.carry.object = None;
-            self.carry.pieces.clear();
+        let part = self.part();
+        let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
+        if wide || part.columns.len() >= limits::BLOCK_ENTRIES / 2 {
+            self.perhaps_part(at);
         }
         let clock = &self.dialect.clock;
         let time = head.stamp.map(|stamp| match date {
@@ -504,6 +519,21 @@ impl<'d> Cutter<'d> {
         let index = part.columns.push(start, time.ok_or(carried), layout, head.severity, flags);
         self.carry.enter(lane, index, layout.continues(self.dialect));
         index
+    }
+
+    /// Begins a part with the entry at `at`, unless one is under way that must stay in the last.
+    fn perhaps_part(&mut self, at: u64) {
+        let busy = self.carry.busy();
+        let part = self.part();
+        let full = part.columns.len() >= limits::BLOCK_ENTRIES - 1;
+        // Entries of one record stay together.
+        let beside = part.columns.last_start() == Some(offset_in(part, at));
+        if (full || !busy) && !beside {
+            self.parts.push(Part::at(at, self.lines));
+            self.carry.leave_part();
+            self.carry.object = None;
+            self.carry.pieces.clear();
+        }
     }
 
     fn part(&mut self) -> &mut Part {

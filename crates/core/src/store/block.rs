@@ -191,6 +191,11 @@ impl Block {
         self.columns.times[index]
     }
 
+    /// The times of all entries.
+    pub(crate) fn times(&self) -> &[i64] {
+        &self.columns.times
+    }
+
     pub(crate) fn severity(&self, index: usize) -> Option<Severity> {
         Severity::new(self.columns.levels[index])
     }

@@ -3,7 +3,7 @@
 //! New entries mostly come at the end, so that a new version copies little: chunks before the first
 //! change are shared with the version before.
 
-use std::sync::Arc;
+use std::{ops::Range, sync::Arc};
 
 use super::{Block, EntryId};
 use crate::source::SourceId;
@@ -123,64 +123,207 @@ impl Rows {
 /// The entries of several blocks, given as ranges of their numbers, in the order of time.
 ///
 /// The blocks of a source follow each other in time as a rule, and so do the entries in a block: they are
-/// chained to runs, a few a source at most, and the runs are merged. An entry that is out of order within
-/// its block makes that block be sorted.
+/// chained to runs, a few a source at most, and the runs are merged, a stretch of time by each thread. An
+/// entry that is out of order within its block makes that block be sorted.
 pub(crate) fn in_order(
     blocks: &Blocks,
-    ranges: impl Iterator<Item = (usize, std::ops::Range<usize>)>,
+    ranges: impl Iterator<Item = (usize, Range<usize>)>,
     keep: impl Fn(EntryId) -> bool,
 ) -> Vec<EntryId> {
-    let mut runs: Vec<Vec<EntryId>> = Vec::new();
+    let mut runs: Vec<Vec<Piece<'_>>> = Vec::new();
     for (number, range) in ranges {
-        let mut ids: Vec<EntryId> =
-            range.map(|index| EntryId::new(number, index)).filter(|id| keep(*id)).collect();
-        if ids.is_empty() {
-            continue;
-        }
-        let block = &blocks[number];
-        if !ids.is_sorted_by_key(|id| block.time(id.index())) {
-            ids.sort_by_key(|id| block.time(id.index()));
-        }
-        let (source, start) = (block.source, key(blocks, ids[0]));
-        let fits = |run: &&mut Vec<EntryId>| {
+        let Some(piece) = Piece::of(blocks, number, range, &keep) else { continue };
+        let start = piece.key(0);
+        let fits = |run: &&mut Vec<Piece<'_>>| {
             run.last().is_some_and(|last| {
-                blocks[last.block()].source == source && key(blocks, *last) < start
+                last.source == piece.source && last.key(last.ids.len() - 1) < start
             })
         };
         match runs.iter_mut().find(fits) {
-            Some(run) => run.append(&mut ids),
-            None => runs.push(ids),
+            Some(run) => run.push(piece),
+            None => runs.push(vec![piece]),
         }
     }
-    merge_runs(blocks, runs)
+    let total: usize = runs.iter().flatten().map(|piece| piece.ids.len()).sum();
+    let threads = std::thread::available_parallelism().map_or(1, usize::from);
+    let Some(middle) = middle(&runs).filter(|_| runs.len() > 1 && total > PARALLEL && threads > 1)
+    else {
+        return merge_runs(&runs, total);
+    };
+    let (early, late): (Vec<_>, Vec<_>) = runs.iter().map(|run| split(run, middle)).unzip();
+    let (mut first, second) = std::thread::scope(|scope| {
+        let second = scope.spawn(|| merge_runs(&late, total / 2));
+        (merge_runs(&early, total), second.join())
+    });
+    match second {
+        Ok(second) => first.extend(second),
+        Err(panic) => std::panic::resume_unwind(panic),
+    }
+    first
 }
 
-fn merge_runs(blocks: &Blocks, mut runs: Vec<Vec<EntryId>>) -> Vec<EntryId> {
-    if runs.len() == 1 {
-        return runs.remove(0);
+/// Entries below which two threads are no faster than one.
+const PARALLEL: usize = if cfg!(test) { 8 } else { 100_000 };
+
+/// Entries of one block in the order of time.
+#[derive(Clone)]
+struct Piece<'b> {
+    source: SourceId,
+    times: &'b [i64],
+    ids: Ids,
+}
+
+/// Numbers within a block.
+#[derive(Clone)]
+enum Ids {
+    All { block: usize, range: Range<usize> },
+    Some(Vec<EntryId>),
+}
+
+impl Ids {
+    fn len(&self) -> usize {
+        match self {
+            Self::All { range, .. } => range.len(),
+            Self::Some(ids) => ids.len(),
+        }
     }
-    let mut merged = Vec::with_capacity(runs.iter().map(Vec::len).sum());
-    // The next entry of each run with its key, the smallest at the end.
-    let mut heads: Vec<(Key, usize, usize)> =
-        runs.iter().enumerate().map(|(run, ids)| (key(blocks, ids[0]), run, 0)).collect();
-    heads.sort_unstable_by(|a, b| b.cmp(a));
-    while let Some((_, run, mut at)) = heads.pop() {
-        let ids = &runs[run];
+
+    fn get(&self, at: usize) -> EntryId {
+        match self {
+            Self::All { block, range } => EntryId::new(*block, range.start + at),
+            Self::Some(ids) => ids[at],
+        }
+    }
+
+    /// The first `at` of them, and the others.
+    fn split(&self, at: usize) -> (Self, Self) {
+        match self {
+            Self::All { block, range } => {
+                let middle = range.start + at;
+                let part = |range| Self::All { block: *block, range };
+                (part(range.start..middle), part(middle..range.end))
+            }
+            Self::Some(ids) => (Self::Some(ids[..at].to_vec()), Self::Some(ids[at..].to_vec())),
+        }
+    }
+}
+
+impl<'b> Piece<'b> {
+    fn of(
+        blocks: &'b Blocks,
+        block: usize,
+        range: Range<usize>,
+        keep: impl Fn(EntryId) -> bool,
+    ) -> Option<Self> {
+        let times = blocks[block].times();
+        let source = blocks[block].source;
+        if range.is_empty() {
+            return None;
+        }
+        let all = range.clone().all(|index| keep(EntryId::new(block, index)));
+        if all && times[range.clone()].is_sorted() {
+            return Some(Self { source, times, ids: Ids::All { block, range } });
+        }
+        let ids = range.map(|index| EntryId::new(block, index));
+        let mut ids: Vec<EntryId> = ids.filter(|id| keep(*id)).collect();
+        ids.sort_by_key(|id| times[id.index()]);
+        (!ids.is_empty()).then_some(Self { source, times, ids: Ids::Some(ids) })
+    }
+
+    fn key(&self, at: usize) -> Key {
+        let id = self.ids.get(at);
+        (self.times[id.index()], self.source, id)
+    }
+
+    /// How many of its entries come before a time.
+    fn before(&self, time: i64) -> usize {
+        let (mut low, mut high) = (0, self.ids.len());
+        while low < high {
+            let at = usize::midpoint(low, high);
+            if self.key(at).0 < time {
+                low = at + 1;
+            } else {
+                high = at;
+            }
+        }
+        low
+    }
+}
+
+/// A time in the middle of the longest run.
+fn middle(runs: &[Vec<Piece<'_>>]) -> Option<i64> {
+    let longest = runs.iter().max_by_key(|run| run.len())?;
+    let piece = longest.get(longest.len() / 2)?;
+    Some(piece.key(0).0)
+}
+
+/// The entries of a run that come before a time, and the others.
+fn split<'b>(run: &[Piece<'b>], time: i64) -> (Vec<Piece<'b>>, Vec<Piece<'b>>) {
+    let (mut early, mut late) = (Vec::new(), Vec::new());
+    for piece in run {
+        let at = piece.before(time);
+        let (before, after) = piece.ids.split(at);
+        for (to, ids) in [(&mut early, before), (&mut late, after)] {
+            if ids.len() > 0 {
+                to.push(Piece { ids, ..piece.clone() });
+            }
+        }
+    }
+    (early, late)
+}
+
+/// The next entry of a run.
+struct Next {
+    key: Key,
+    run: usize,
+    piece: usize,
+    at: usize,
+}
+
+fn merge_runs(runs: &[Vec<Piece<'_>>], total: usize) -> Vec<EntryId> {
+    let mut merged = Vec::with_capacity(total);
+    // The next entry of each run, the smallest at the end.
+    let mut heads: Vec<Next> = runs
+        .iter()
+        .enumerate()
+        .filter_map(|(run, pieces)| {
+            Some(Next { key: pieces.first()?.key(0), run, piece: 0, at: 0 })
+        })
+        .collect();
+    heads.sort_unstable_by(|a, b| b.key.cmp(&a.key));
+    while let Some(mut head) = heads.pop() {
+        let pieces = &runs[head.run];
         // Everything of this run that comes before the next of all others.
-        let limit = heads.last().map(|(key, ..)| *key);
-        let mut next = None;
-        while let Some(id) = ids.get(at) {
-            let mine = key(blocks, *id);
-            if limit.is_some_and(|limit| mine > limit) {
-                next = Some(mine);
+        let limit = heads.last().map(|next| next.key);
+        let mut more = false;
+        while let Some(piece) = pieces.get(head.piece) {
+            let until = match limit {
+                None => piece.ids.len(),
+                Some(_) => head.at,
+            };
+            for at in head.at..until {
+                merged.push(piece.ids.get(at));
+            }
+            head.at = until;
+            if let Some(limit) = limit {
+                while head.at < piece.ids.len() {
+                    head.key = piece.key(head.at);
+                    if head.key > limit {
+                        more = true;
+                        break;
+                    }
+                    merged.push(head.key.2);
+                    head.at += 1;
+                }
+            }
+            if more {
                 break;
             }
-            merged.push(*id);
-            at += 1;
+            (head.piece, head.at) = (head.piece + 1, 0);
         }
-        if let Some(mine) = next {
-            let place = heads.partition_point(|(other, ..)| *other > mine);
-            heads.insert(place, (mine, run, at));
+        if more {
+            let place = heads.partition_point(|other| other.key > head.key);
+            heads.insert(place, head);
         }
     }
     merged

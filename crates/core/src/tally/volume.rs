@@ -94,11 +94,38 @@ impl Volume {
         }
     }
 
+    /// Counts entries that mostly follow each other in time; those without one are left out.
+    pub(crate) fn count_all(
+        &mut self,
+        entries: impl Iterator<Item = (Option<i64>, Option<Level>)>,
+    ) {
+        // Most entries fall into the slice of the one before: no need to divide.
+        let (mut from, mut to, mut slice) = (0, 0, 0);
+        for (time, level) in entries {
+            let Some(time) = time else { continue };
+            if !(from..to).contains(&time) {
+                slice = self.slice_of(time);
+                from = self.start + self.width * i64::try_from(slice).unwrap_or(0);
+                to = from + self.width;
+            }
+            if let Some(slice) = self.slices.get_mut(slice) {
+                match level {
+                    Some(level) => slice.levels[level.index()] += 1,
+                    None => slice.none += 1,
+                }
+            }
+        }
+    }
+
+    /// The slice of a time; what lies outside goes to the nearest.
+    fn slice_of(&self, time: i64) -> usize {
+        let at = time.saturating_sub(self.start) / self.width.max(1);
+        usize::try_from(at).unwrap_or(0).min(self.slices.len().saturating_sub(1))
+    }
+
     /// Counts one entry.
     pub fn count(&mut self, time: i64, level: Option<Level>) {
-        let at = time.saturating_sub(self.start) / self.width.max(1);
-        let last = self.slices.len().saturating_sub(1);
-        let at = usize::try_from(at).unwrap_or(0).min(last);
+        let at = self.slice_of(time);
         if let Some(slice) = self.slices.get_mut(at) {
             match level {
                 Some(level) => slice.levels[level.index()] += 1,
@@ -162,16 +189,21 @@ mod tests {
     #[test]
     fn a_slice_knows_its_gravest_level() {
         let mut volume = Volume::over(0, 9 * SECOND, 10);
-        for (time, level) in [
+        let entries = [
             (0, None),
             (1, Some(Level::Info)),
             (SECOND, Some(Level::Error)),
             (SECOND + 1, Some(Level::Debug)),
             (99 * SECOND, Some(Level::Fatal)),
             (-5, Some(Level::Trace)),
-        ] {
+        ];
+        for (time, level) in entries {
             volume.count(time, level);
         }
+        let mut again = Volume::over(0, 9 * SECOND, 10);
+        again.count_all(entries.iter().map(|(time, level)| (Some(*time), *level)));
+        again.count_all([(None, Some(Level::Info))].into_iter());
+        assert_eq!(again, volume, "one by one or all at once");
         let worst: Vec<_> = volume.slices.iter().map(Slice::worst).collect();
         assert_eq!(worst[..3], [Some(Level::Info), Some(Level::Error), None]);
         assert_eq!(worst[9], Some(Level::Fatal), "what lies outside goes to the nearest slice");

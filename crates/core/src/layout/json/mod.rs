@@ -12,7 +12,7 @@ use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Open, trace};
+use super::{Dialect, Head, Layout, Open, trace, wrap};
 use crate::entry::{Entry, Field, Role, Value, ids};
 
 pub(super) struct Json;
@@ -102,6 +102,15 @@ impl Layout for Json {
             _ => self.read(raw, dialect),
         }
     }
+}
+
+/// The head of a line that is one object of a learnt shape, and no container's.
+pub(super) fn usual(line: &[u8]) -> Option<Head> {
+    let rest = line.strip_suffix(b"}")?;
+    if memchr::memchr(b'}', rest).is_some() && perhaps_several(line) || wrap::perhaps(line) {
+        return None;
+    }
+    shape::head(line)
 }
 
 fn head_of(found: &scan::Found) -> Head {
