@@ -467,7 +467,7 @@ impl Coordinator {
             pan: self.pan.clone(),
             sieve: self.sieve.clone(),
             funnel,
-            volume: self.volume(),
+            volume: if self.options.eager { self.volume() } else { Volume::default() },
             progress: Progress {
                 read: (read, size),
                 sifted: (self.blocks.len() - missing, self.blocks.len()),

@@ -31,7 +31,7 @@ pub struct Options {
     pub dialect: Dialect,
     /// Whether files are watched for more after they have been read.
     pub follow: bool,
-    /// Whether there are snapshots before everything is read and sifted, for whoever draws.
+    /// Whether somebody draws: there are snapshots before everything is read and sifted, and with a volume.
     pub eager: bool,
     /// Sources whose clocks are off, by name or label, and the nanoseconds that set them right.
     pub clocks: Vec<(String, i64)>,

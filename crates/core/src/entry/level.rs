@@ -169,6 +169,14 @@ impl Severity {
         if word.is_empty() || word.len() > 13 {
             return None;
         }
+        // The forms that most entries have.
+        match word {
+            b"INFO" | b"info" => return Some(Self(9)),
+            b"DEBUG" | b"debug" => return Some(Self(5)),
+            b"WARN" | b"warn" | b"WARNING" | b"warning" => return Some(Self(13)),
+            b"ERROR" | b"error" => return Some(Self(17)),
+            _ => {}
+        }
         let mut lower = [0u8; 13];
         for (to, from) in lower.iter_mut().zip(word) {
             *to = from.to_ascii_lowercase();

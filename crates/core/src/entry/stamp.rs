@@ -59,10 +59,16 @@ const SLACK: i64 = SECOND * 3_600;
 impl Stamp {
     /// Nanoseconds UTC.
     #[must_use]
+    #[inline]
     pub fn nanos(&self, clock: &Clock) -> i64 {
         if self.missing == Missing::Nothing {
             return self.instant(clock.zone.as_ref()).saturating_add(clock.shift);
         }
+        self.completed(clock)
+    }
+
+    /// Nanoseconds UTC of a time that lacks its date, or a part of it.
+    fn completed(&self, clock: &Clock) -> i64 {
         let latest = clock.date.unwrap_or(0).saturating_add(SLACK);
         let mut stamp = *self;
         stamp.missing = Missing::Nothing;
@@ -100,22 +106,26 @@ impl Stamp {
         Self { offset: Offset::Fixed(i32::try_from(offset).unwrap_or(0)), ..*self }
     }
 
+    #[inline]
     fn instant(&self, zone: Option<&TimeZone>) -> i64 {
         match (self.offset, zone) {
             (Offset::Fixed(seconds), _) => self.wall - i64::from(seconds) * SECOND,
             (Offset::Missing, None) => self.wall,
-            (Offset::Missing, Some(zone)) => {
-                let Ok(wall) = Timestamp::from_nanosecond(i128::from(self.wall)) else {
-                    return self.wall;
-                };
-                let civil = TimeZone::UTC.to_datetime(wall);
-                zone.to_ambiguous_timestamp(civil)
-                    .compatible()
-                    .ok()
-                    .and_then(|instant| i64::try_from(instant.as_nanosecond()).ok())
-                    .unwrap_or(self.wall)
-            }
+            (Offset::Missing, Some(zone)) => self.in_zone(zone),
         }
+    }
+
+    /// Nanoseconds UTC of a wall-clock time in a zone.
+    fn in_zone(&self, zone: &TimeZone) -> i64 {
+        let Ok(wall) = Timestamp::from_nanosecond(i128::from(self.wall)) else {
+            return self.wall;
+        };
+        let civil = TimeZone::UTC.to_datetime(wall);
+        zone.to_ambiguous_timestamp(civil)
+            .compatible()
+            .ok()
+            .and_then(|instant| i64::try_from(instant.as_nanosecond()).ok())
+            .unwrap_or(self.wall)
     }
 }
 

@@ -308,6 +308,7 @@ impl Stamp {
     }
 
     /// Fraction, half of the day and zone behind a clock that ends at `at`.
+    #[inline]
     fn behind(bytes: &[u8], days: i64, mut seconds: i64, at: usize) -> Option<(Self, usize)> {
         let (fraction, digits, mut at) = fraction(bytes, at);
         let mut offset = Offset::Missing;
@@ -394,6 +395,7 @@ const SCALES: [i64; 10] =
     [SECOND, 100_000_000, 10_000_000, 1_000_000, 100_000, 10_000, 1_000, 100, 10, 1];
 
 /// A zone that is zero, as most logs write it: where it ends.
+#[inline]
 fn at_utc(bytes: &[u8], at: usize) -> Option<usize> {
     let end = match bytes.get(at)? {
         b'Z' => at + 1,
@@ -404,13 +406,29 @@ fn at_utc(bytes: &[u8], at: usize) -> Option<usize> {
 }
 
 /// Whether half of the day or a zone may stand at `at`.
+#[inline]
 fn goes_on(bytes: &[u8], at: usize) -> bool {
     match bytes.get(at) {
-        Some(b' ') => {
-            // The first letters of the zones that have a name here, and of the halves of a day.
-            let first = bytes.get(at + 1);
-            first.is_some_and(|first| b"+-AaPpUGZWCBEMJ".contains(first))
-        }
+        // The first letters of the zones that have a name here, and of the halves of a day.
+        Some(b' ') => matches!(
+            bytes.get(at + 1),
+            Some(
+                b'+' | b'-'
+                    | b'A'
+                    | b'a'
+                    | b'P'
+                    | b'p'
+                    | b'U'
+                    | b'G'
+                    | b'Z'
+                    | b'W'
+                    | b'C'
+                    | b'B'
+                    | b'E'
+                    | b'M'
+                    | b'J'
+            )
+        ),
         Some(b'Z' | b'z' | b'+' | b'-' | b'A' | b'a' | b'P' | b'p') => true,
         _ => false,
     }
@@ -424,6 +442,7 @@ thread_local! {
 }
 
 /// `06:41:02`, eight bytes at a time: the seconds of the day.
+#[inline]
 fn clock_of(clock: [u8; 8]) -> Option<i64> {
     // The digits become 0 to 9 and the colons 0; anything else sets the highest bit of its byte.
     let digits = u64::from_le_bytes(clock) ^ u64::from_le_bytes(*b"00:00:00");
@@ -439,6 +458,7 @@ fn clock_of(clock: [u8; 8]) -> Option<i64> {
 
 /// The fixed form `14/Mar/2026:06:41:02`: its day and the seconds in it. `None` where it has another form or
 /// does not exist.
+#[inline]
 fn fixed_access(bytes: &[u8]) -> Option<(i64, i64)> {
     let date: &[u8; 12] = bytes.first_chunk()?;
     let seconds = clock_of(bytes.get(12..20)?.try_into().ok()?)?;
@@ -457,6 +477,7 @@ fn fixed_access(bytes: &[u8]) -> Option<(i64, i64)> {
 
 /// The fixed form `2026-03-14T06:41:02`, eight bytes at a time: its day and the seconds in it. `None` where
 /// it has another form or does not exist.
+#[inline]
 fn fixed(bytes: &[u8]) -> Option<(i64, i64)> {
     let date: &[u8; 10] = bytes.first_chunk()?;
     let clock: [u8; 8] = bytes.get(11..19)?.try_into().ok()?;
@@ -478,6 +499,7 @@ fn fixed(bytes: &[u8]) -> Option<(i64, i64)> {
     Some((day, seconds))
 }
 
+#[inline]
 fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
     let mark = bytes.get(at);
     let digits = bytes.get(at + 1..).unwrap_or_default();

@@ -96,7 +96,7 @@ fn opening(line: &[u8]) -> Option<Opening> {
 pub(super) fn may_open(line: &[u8]) -> bool {
     // The version of the protocol stands at the end.
     let end = &line[line.len().saturating_sub(9)..];
-    end.windows(5).any(|part| part.eq_ignore_ascii_case(b"http/"))
+    end.iter().any(|b| *b == b'/') && end.windows(5).any(|part| part.eq_ignore_ascii_case(b"http/"))
         || memchr::memchr2(b'<', b'>', line).is_some()
 }
 

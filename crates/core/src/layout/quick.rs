@@ -5,9 +5,29 @@
 //! hold the two against each other.
 
 use super::{Dialect, Head, LayoutId, access, delimited, dump, json};
-use crate::entry::{Severity, Stamp};
+use crate::entry::{Level, Severity, Stamp};
 
-/// The layout and the head of a line of a usual form, where nothing stands around it.
+/// Where the line that begins `text` ends, and whether several objects may stand on it.
+pub(crate) fn end(text: &[u8]) -> (usize, bool) {
+    if text.first() != Some(&b'{') {
+        return (memchr::memchr(b'\n', text).unwrap_or(text.len()), false);
+    }
+    // The end of an object is as a rule that of its line: one search finds both.
+    let mut at = 0;
+    let mut several = false;
+    while let Some(to) = memchr::memchr2(b'\n', b'}', &text[at..]) {
+        at += to;
+        if text[at] == b'\n' {
+            return (at, several);
+        }
+        several |= json::several_at(text, at);
+        at += 1;
+    }
+    (text.len(), several)
+}
+
+/// The layout and the head of a line of a usual form, where nothing stands around it. An object must stand
+/// alone on it, as [`end`] tells.
 pub(crate) fn head(line: &[u8]) -> Option<(LayoutId, Head)> {
     match line.first()? {
         b'{' => json::usual(line).map(|head| (LayoutId::JSON, head)),
@@ -79,15 +99,20 @@ fn timed(stamp: Stamp, severity: Severity) -> Head {
 
 /// A word that is nothing but a level, and its length.
 fn level(text: &[u8]) -> Option<(Severity, usize)> {
-    let (word, length): (&[u8], usize) = match text {
-        [b'I', b'N', b'F', b'O', ..] | [b'i', b'n', b'f', b'o', ..] => (b"info", 4),
-        [b'W', b'A', b'R', b'N', b'I', b'N', b'G', ..] => (b"warn", 7),
-        [b'W', b'A', b'R', b'N', ..] | [b'w', b'a', b'r', b'n', ..] => (b"warn", 4),
-        [b'D', b'E', b'B', b'U', b'G', ..] | [b'd', b'e', b'b', b'u', b'g', ..] => (b"debug", 5),
-        [b'E', b'R', b'R', b'O', b'R', ..] | [b'e', b'r', b'r', b'o', b'r', ..] => (b"error", 5),
-        [b'T', b'R', b'A', b'C', b'E', ..] | [b't', b'r', b'a', b'c', b'e', ..] => (b"trace", 5),
-        [b'F', b'A', b'T', b'A', b'L', ..] => (b"fatal", 5),
+    let (level, length) = match text {
+        [b'I', b'N', b'F', b'O', ..] | [b'i', b'n', b'f', b'o', ..] => (Level::Info, 4),
+        [b'W', b'A', b'R', b'N', b'I', b'N', b'G', ..] => (Level::Warn, 7),
+        [b'W', b'A', b'R', b'N', ..] | [b'w', b'a', b'r', b'n', ..] => (Level::Warn, 4),
+        [b'D', b'E', b'B', b'U', b'G', ..] | [b'd', b'e', b'b', b'u', b'g', ..] => {
+            (Level::Debug, 5)
+        }
+        [b'E', b'R', b'R', b'O', b'R', ..] | [b'e', b'r', b'r', b'o', b'r', ..] => {
+            (Level::Error, 5)
+        }
+        [b'T', b'R', b'A', b'C', b'E', ..] | [b't', b'r', b'a', b'c', b'e', ..] => {
+            (Level::Trace, 5)
+        }
         _ => return None,
     };
-    Some((Severity::from_word(word)?, length))
+    Some((level.floor(), length))
 }

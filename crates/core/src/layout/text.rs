@@ -121,7 +121,9 @@ pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
 fn timed(line: &[u8], dialect: &Dialect, walk: Walk) -> Option<Prefix> {
     let at = indent(line)?;
     let first = *line.get(at)?;
-    if !(first.is_ascii_alphanumeric() || matches!(first, b'[' | b'<' | b'(')) {
+    if !(first.is_ascii_alphanumeric() || matches!(first, b'[' | b'<' | b'('))
+        || !first.is_ascii_digit() && !may_hold_time(line)
+    {
         return None;
     }
     let mut prefix = None;
@@ -137,6 +139,20 @@ fn timed(line: &[u8], dialect: &Dialect, walk: Walk) -> Option<Prefix> {
     let prefix = prefix.unwrap_or_else(|| walk(line, at, dialect.named));
     // A line that is indented must say more than a time to be an entry.
     (prefix.stamp.is_some() && (at == 0 || prefix.level.is_some())).then_some(prefix)
+}
+
+/// Whether a time may stand near the beginning of a line: a colon between digits or many digits in a row.
+fn may_hold_time(line: &[u8]) -> bool {
+    let front = &line[..line.len().min(prefix::REACH + 40)];
+    let digit = |at: usize| front.get(at).is_some_and(u8::is_ascii_digit);
+    // Eight digits in a row lie across one of every eight places.
+    let many = |at: usize| {
+        let before = front[..at].iter().rev().take_while(|b| b.is_ascii_digit()).count();
+        let behind = front[at..].iter().take_while(|b| b.is_ascii_digit()).count();
+        behind > 0 && before + behind >= 8
+    };
+    memchr::memchr_iter(b':', front).any(|at| at > 0 && digit(at - 1) && digit(at + 1))
+        || (7..front.len()).step_by(8).any(|at| digit(at) && many(at))
 }
 
 /// The prefix of a line that begins with a level.

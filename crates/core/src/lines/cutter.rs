@@ -1,6 +1,6 @@
 //! The state machine that turns lines into columns of the index.
 
-use std::borrow::Cow;
+use std::{borrow::Cow, cell::LazyCell};
 
 use super::carry::{Carry, Pieces, Pretty};
 use crate::{
@@ -35,6 +35,8 @@ pub(crate) struct Cutter<'d> {
     /// Bytes that belong to what came before this cutter, while that can't be known here.
     lead: u64,
     start: Start,
+    /// The layout of the entry before, and how its entries go on.
+    continues: Option<(LayoutId, Continues)>,
 }
 
 /// What a cutter knows of the lines before its own.
@@ -53,7 +55,16 @@ impl<'d> Cutter<'d> {
     pub(crate) fn resume(dialect: &'d Dialect, carry: Carry, tail: Option<Part>, at: u64) -> Self {
         let part = tail.unwrap_or_else(|| Part::at(at, 0));
         let plain = dialect.is_plain();
-        Self { dialect, plain, carry, lines: 0, parts: vec![part], lead: 0, start: Start::Known }
+        Self {
+            dialect,
+            plain,
+            carry,
+            lines: 0,
+            parts: vec![part],
+            lead: 0,
+            start: Start::Known,
+            continues: None,
+        }
     }
 
     /// Starts at a line in the middle of a file.
@@ -74,18 +85,19 @@ impl<'d> Cutter<'d> {
     }
 
     fn lines_from(&mut self, bytes: &[u8], base: u64) {
-        let coloured = memchr::memchr2(0x1b, 0, bytes).is_some();
+        let coloured = LazyCell::new(|| memchr::memchr2(0x1b, 0, bytes).is_some());
         let mut at = 0;
         while at < bytes.len() {
-            let mut end = memchr::memchr(b'\n', &bytes[at..]).map_or(bytes.len(), |to| at + to);
+            let (length, several) = quick::end(&bytes[at..]);
+            let mut end = at + length;
             let line = trim_cr(&bytes[at..end]);
-            if self.plain && self.quick(line, base + at as u64, coloured) {
+            if self.plain && !several && self.quick(line, base + at as u64) {
                 self.lines += u64::from(end < bytes.len());
                 at = end + 1;
                 continue;
             }
             let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));
-            let quote = if coloured && colours::is_coloured(line) {
+            let quote = if *coloured && colours::is_coloured(line) {
                 self.line(&colours::strip(line), base + at as u64)
             } else {
                 self.line(line, base + at as u64)
@@ -119,22 +131,42 @@ impl<'d> Cutter<'d> {
     }
 
     /// Takes a line of a usual form as the entry that it is. Says whether it is one.
-    fn quick(&mut self, line: &[u8], at: u64, coloured: bool) -> bool {
+    fn quick(&mut self, line: &[u8], at: u64) -> bool {
         if self.carry.waits() || self.carry.object.is_some() {
             return false;
         }
-        let Some((layout, head)) = quick::head(line) else { return false };
-        if coloured && colours::is_coloured(line) {
-            return false;
+        // Nothing begins so deep, and nothing stands around it.
+        if line.starts_with(b"   ") || line.first() == Some(&b'\t') {
+            let blank = line.iter().all(u8::is_ascii_whitespace);
+            if blank || self.carry.dump.is_some() {
+                return false;
+            }
+            #[cfg(debug_assertions)]
+            assert!(
+                wrap::peel(line, self.dialect).is_none() && self.dialect.detect(line).is_none()
+            );
+            self.count();
+            self.loose(line, at);
+            return true;
         }
-        debug_assert!(wrap::peel(line, self.dialect).is_none(), "{}", line.escape_ascii());
-        debug_assert_eq!(Some((layout, head)), self.dialect.detect(line));
+        let Some((layout, head)) = quick::head(line) else { return false };
+        #[cfg(debug_assertions)]
+        {
+            let line = colours::strip(line);
+            assert!(wrap::peel(&line, self.dialect).is_none(), "{}", line.escape_ascii());
+            assert_eq!(Some((layout, head)), self.dialect.detect(&line));
+        }
+        self.count();
+        self.begin(at, layout, head, 0, Flags::default());
+        true
+    }
+
+    /// Counts a line that says something.
+    fn count(&mut self) {
         self.carry.count();
         if let Start::Entered { lines } = &mut self.start {
             *lines += 1;
         }
-        self.begin(at, layout, head, 0, Flags::default());
-        true
     }
 
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
@@ -146,10 +178,7 @@ impl<'d> Cutter<'d> {
         if let Some(quote) = self.object_line(line) {
             return quote;
         }
-        self.carry.count();
-        if let Start::Entered { lines } = &mut self.start {
-            *lines += 1;
-        }
+        self.count();
         if line.first().is_none_or(u8::is_ascii_whitespace)
             && line.iter().all(u8::is_ascii_whitespace)
         {
@@ -440,12 +469,11 @@ impl<'d> Cutter<'d> {
 
     /// A line that no layout takes: it continues an entry, or it is one of its own.
     fn loose(&mut self, line: &[u8], at: u64) {
-        let continuation = trace::is_continuation(line);
         if let Some(owner) = self.carry.current {
             let continues = self.carry.lane(0).filter(|lane| lane.owner == owner);
             match continues.map(|lane| lane.continues) {
                 Some(Continues::Always) if !self.dialect.mixed() => return self.extend(owner, at),
-                Some(Continues::Always | Continues::Indented) if continuation => {
+                Some(Continues::Always | Continues::Indented) if trace::is_continuation(line) => {
                     return self.extend(owner, at);
                 }
                 _ => {}
@@ -478,11 +506,13 @@ impl<'d> Cutter<'d> {
         true
     }
 
+    #[inline]
     fn begin(&mut self, at: u64, layout: LayoutId, head: Head, lane: u32, flags: Flags) -> usize {
         self.begin_dated(at, layout, head, lane, flags, None)
     }
 
     /// Begins an entry. `date` is the time of what is around it, for a time that lacks its date.
+    #[inline]
     fn begin_dated(
         &mut self,
         at: u64,
@@ -504,20 +534,28 @@ impl<'d> Cutter<'d> {
         let clock = &self.dialect.clock;
         let time = head.stamp.map(|stamp| match date {
             None => stamp.nanos(clock),
-            Some(date) => {
-                let clock = crate::entry::Clock { date: Some(date), ..clock.clone() };
-                stamp.nanos(&clock)
-            }
+            Some(_) => stamp.nanos(&crate::entry::Clock { date, ..clock.clone() }),
         });
-        if time.is_some() {
-            self.carry.time = time;
-        }
-        let carried = self.carry.time.unwrap_or(NO_TIME);
+        let time = match time {
+            Some(time) => {
+                self.carry.time = Some(time);
+                Ok(time)
+            }
+            None => Err(self.carry.time.unwrap_or(NO_TIME)),
+        };
         let part = self.part();
         let start = offset_in(part, at);
         let flags = Flags { level_derived: head.derived, ..flags };
-        let index = part.columns.push(start, time.ok_or(carried), layout, head.severity, flags);
-        self.carry.enter(lane, index, layout.continues(self.dialect));
+        let index = part.columns.push(start, time, layout, head.severity, flags);
+        let continues = match self.continues {
+            Some((known, continues)) if known == layout => continues,
+            _ => {
+                let continues = layout.continues(self.dialect);
+                self.continues = Some((layout, continues));
+                continues
+            }
+        };
+        self.carry.enter(lane, index, continues);
         index
     }
 

@@ -104,13 +104,11 @@ impl Layout for Json {
     }
 }
 
-/// The head of a line that is one object of a learnt shape, and no container's.
+/// The head of a line of a learnt shape that is no container's. The line must be no more than one object,
+/// as far as [`several_at`] can tell.
 pub(super) fn usual(line: &[u8]) -> Option<Head> {
-    let rest = line.strip_suffix(b"}")?;
-    if memchr::memchr(b'}', rest).is_some() && perhaps_several(line) || wrap::perhaps(line) {
-        return None;
-    }
-    shape::head(line)
+    // A shape tells of the first values; the others must be those of the same object.
+    (line.last() == Some(&b'}') && !wrap::perhaps(line)).then(|| shape::head(line))?
 }
 
 fn head_of(found: &scan::Found) -> Head {
@@ -131,11 +129,16 @@ fn list_head(line: &[u8]) -> Option<Head> {
 
 /// Whether several objects may stand on the line: a closing brace meets an opening one.
 fn perhaps_several(line: &[u8]) -> bool {
-    memchr::memchr_iter(b'}', line).any(|at| match line.get(at + 1) {
+    memchr::memchr_iter(b'}', line).any(|at| several_at(line, at))
+}
+
+/// Whether the closing brace at `at` meets an opening one.
+pub(crate) fn several_at(text: &[u8], at: usize) -> bool {
+    match text.get(at + 1) {
         Some(b'{') => true,
-        Some(b' ') => line.get(at + 2) == Some(&b'{'),
+        Some(b' ') => text.get(at + 2) == Some(&b'{'),
         _ => false,
-    })
+    }
 }
 
 /// The places of the objects that a line consists of, one after the other or in a list.

@@ -22,6 +22,9 @@ const VALUES: usize = 12;
 enum Value {
     Time,
     Level,
+    /// The same as numbers.
+    Epoch,
+    Number,
     /// Text in quotes, the first of them part of the literal before.
     Quoted,
     /// A number, `true`, `false` or `null`.
@@ -95,12 +98,24 @@ impl Shape {
                     time = true;
                     Value::Time
                 }
-                // A time of another form is left to the walk, and so are levels that are numbers.
+                Role::Time if !time && !quoted && Stamp::epoch(written).is_some() => {
+                    time = true;
+                    Value::Epoch
+                }
+                // A time of another form is left to the walk, and so are levels on a scale of their own.
                 Role::Time if !time => return None,
-                Role::Level if !level => {
-                    Severity::from_word(written).filter(|_| quoted && key.len() > 2)?;
+                Role::Level if !level && quoted => {
+                    Severity::from_word(written).filter(|_| key.len() > 2)?;
                     level = true;
                     Value::Level
+                }
+                Role::Level if !level => {
+                    let number = Severity::from_number(written).filter(|_| key.len() > 2)?;
+                    if Severity::named(key, written) != Some(number) {
+                        return None;
+                    }
+                    level = true;
+                    Value::Number
                 }
                 // A message may hold an object of its own; it is never asked where the rest is known.
                 _ if quoted => Value::Quoted,
@@ -125,12 +140,8 @@ impl Shape {
         let mut head = Head::default();
         let mut at = 0;
         for (literal, value) in &self.parts {
-            let rest = line.get(at..)?;
-            if !rest.starts_with(literal) {
-                return None;
-            }
+            let rest = line.get(at..)?.strip_prefix(&**literal)?;
             at += literal.len();
-            let rest = &line[at..];
             match value {
                 Value::Time => {
                     let (stamp, taken) = Stamp::iso(rest)?;
@@ -152,19 +163,32 @@ impl Shape {
                     }
                     at += end;
                 }
-                Value::Bare => {
-                    let bare =
-                        |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'+' | b'.');
-                    let length = rest.iter().take_while(|b| bare(b)).count();
-                    if length == 0 {
-                        return None;
-                    }
-                    at += length;
+                Value::Epoch => {
+                    let written = bare(rest)?;
+                    head.stamp = Some(Stamp::epoch(written)?);
+                    at += written.len();
                 }
+                Value::Number => {
+                    let written = bare(rest)?;
+                    head.severity = Some(Severity::from_number(written)?);
+                    at += written.len();
+                }
+                Value::Bare => at += bare(rest)?.len(),
             }
         }
-        (line.get(at) == Some(&b'"')).then_some(head)
+        let ends = match self.parts.last()?.1 {
+            Value::Epoch | Value::Number => matches!(line.get(at), Some(b',' | b'}')),
+            _ => line.get(at) == Some(&b'"'),
+        };
+        ends.then_some(head)
     }
+}
+
+/// The number, or the word without quotes, that a text begins with.
+fn bare(text: &[u8]) -> Option<&[u8]> {
+    let inside = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'+' | b'.');
+    let length = text.iter().take_while(|b| inside(b)).count();
+    (length > 0).then(|| &text[..length])
 }
 
 /// Whether a time is of the form that has a path of its own.

@@ -19,7 +19,7 @@ pub(super) use forms::{is_caller, is_code, is_label, is_name, is_path, is_uptime
 use crate::entry::{Severity, Stamp, ids};
 
 /// Bytes within which a prefix ends.
-const REACH: usize = 320;
+pub(super) const REACH: usize = 320;
 
 /// The items found, as places in the line.
 #[derive(Debug, Default)]
@@ -79,7 +79,8 @@ impl Prefix {
             }
         }
         found.message = found.separators(line, at).0.min(line.len());
-        if found.level.is_none() {
+        // Who only wants time and level has no use for a level without a time.
+        if found.level.is_none() && (found.stamp.is_some() || !brief) {
             found.level = level_within(line, found.message);
         }
         found
