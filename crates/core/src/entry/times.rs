@@ -309,7 +309,18 @@ impl Stamp {
 
     /// Fraction, half of the day and zone behind a clock that ends at `at`.
     #[inline]
-    fn behind(bytes: &[u8], days: i64, mut seconds: i64, at: usize) -> Option<(Self, usize)> {
+    fn behind(bytes: &[u8], days: i64, seconds: i64, at: usize) -> Option<(Self, usize)> {
+        match usual_end(bytes, at) {
+            Some((fraction, digits, offset, end)) if days.abs() < NEAR => {
+                let wall = (days * 86_400 + seconds) * SECOND + fraction;
+                Some((Self { wall, offset, digits, missing: Missing::Nothing }, end))
+            }
+            _ => Self::behind_any(bytes, days, seconds, at),
+        }
+    }
+
+    /// The same for what few logs write.
+    fn behind_any(bytes: &[u8], days: i64, mut seconds: i64, at: usize) -> Option<(Self, usize)> {
         let (fraction, digits, mut at) = fraction(bytes, at);
         let mut offset = Offset::Missing;
         if let Some(next) = at_utc(bytes, at) {
@@ -393,6 +404,32 @@ fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
 /// What a fraction of so many digits is multiplied with to be nanoseconds.
 const SCALES: [i64; 10] =
     [SECOND, 100_000_000, 10_000_000, 1_000_000, 100_000, 10_000, 1_000, 100, 10, 1];
+
+/// Days within which nanoseconds can't overflow.
+const NEAR: i64 = 100_000;
+
+/// What most logs write behind a clock: milliseconds or nothing, and `Z`, `+0000` or no zone. Nanoseconds,
+/// digits, offset and end.
+#[inline]
+fn usual_end(bytes: &[u8], at: usize) -> Option<(i64, u8, Offset, usize)> {
+    let tail = bytes.get(at..at + 6)?;
+    let (fraction, digits, width) = match *tail {
+        [b'.' | b',', a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', next, _]
+            if !next.is_ascii_digit() && next != b'.' =>
+        {
+            let value = |digit: u8| i64::from(digit - b'0');
+            ((value(a) * 100 + value(b) * 10 + value(c)) * 1_000_000, 3, 4)
+        }
+        [b'.' | b',' | b':', ..] => return None,
+        _ => (0, 0, 0),
+    };
+    let at = at + width;
+    match at_utc(bytes, at) {
+        Some(end) => Some((fraction, digits, Offset::Fixed(0), end)),
+        None if goes_on(bytes, at) => None,
+        None => Some((fraction, digits, Offset::Missing, at)),
+    }
+}
 
 /// A zone that is zero, as most logs write it: where it ends.
 #[inline]
@@ -499,7 +536,6 @@ fn fixed(bytes: &[u8]) -> Option<(i64, i64)> {
     Some((day, seconds))
 }
 
-#[inline]
 fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
     let mark = bytes.get(at);
     let digits = bytes.get(at + 1..).unwrap_or_default();
@@ -516,14 +552,6 @@ fn fraction(bytes: &[u8], mut at: usize) -> (i64, u8, usize) {
         return (0, 0, at);
     }
     at += 1;
-    // Milliseconds, as most logs have them.
-    if let Some(&[a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', next]) = bytes.get(at..at + 4)
-        && !next.is_ascii_digit()
-        && next != b'.'
-    {
-        let value = |digit: u8| i64::from(digit - b'0');
-        return ((value(a) * 100 + value(b) * 10 + value(c)) * 1_000_000, 3, at + 3);
-    }
     let (mut nanos, mut digits) = (0i64, 0u8);
     while let Some(value) = bytes.get(at).and_then(|b| digit(*b)) {
         if digits < 9 {

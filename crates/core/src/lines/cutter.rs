@@ -29,7 +29,9 @@ pub(crate) struct Cutter<'d> {
     /// Lines of usual forms need no second look.
     plain: bool,
     carry: Carry,
+    /// The parts that are finished, and the one that entries go to.
     parts: Vec<Part>,
+    part: Part,
     /// Line ends seen.
     lines: u64,
     /// Bytes that belong to what came before this cutter, while that can't be known here.
@@ -60,7 +62,8 @@ impl<'d> Cutter<'d> {
             plain,
             carry,
             lines: 0,
-            parts: vec![part],
+            parts: Vec::new(),
+            part,
             lead: 0,
             start: Start::Known,
             continues: None,
@@ -127,7 +130,9 @@ impl<'d> Cutter<'d> {
 
     /// The parts, the carry for whoever comes next, the line ends seen, and the bytes of the lead.
     pub(crate) fn finish(self) -> (Vec<Part>, Carry, u64, u64) {
-        (self.parts, self.carry, self.lines, self.lead)
+        let mut parts = self.parts;
+        parts.push(self.part);
+        (parts, self.carry, self.lines, self.lead)
     }
 
     /// Takes a line of a usual form as the entry that it is. Says whether it is one.
@@ -182,7 +187,7 @@ impl<'d> Cutter<'d> {
         if line.first().is_none_or(u8::is_ascii_whitespace)
             && line.iter().all(u8::is_ascii_whitespace)
         {
-            if self.part().columns.is_empty() && self.start != Start::Unknown {
+            if self.part.columns.is_empty() && self.start != Start::Unknown {
                 self.furniture(at);
             }
             return Quote::Closed;
@@ -196,7 +201,7 @@ impl<'d> Cutter<'d> {
         }
         if let Some(owner) = self.carry.awaits.take() {
             if let Some(severity) = crate::layout::level_of_second(line) {
-                self.part().columns.set_severity(owner, severity);
+                self.part.columns.set_severity(owner, severity);
                 return Quote::Closed;
             }
             // The message of a crash may look like anything, but an entry with a time of its own.
@@ -272,7 +277,7 @@ impl<'d> Cutter<'d> {
                 let mut text = line.to_vec();
                 text.push(b'\n');
                 // Until its end has come it is a beginning, and no object.
-                self.part().columns.set_layout(index, LayoutId::PLAIN);
+                self.part.columns.set_layout(index, LayoutId::PLAIN);
                 self.carry.object = Some(Pretty { owner: index, depth, text });
                 Quote::Closed
             }
@@ -292,7 +297,7 @@ impl<'d> Cutter<'d> {
         let Some(depth) = depth.filter(|_| room) else {
             let owner = object.owner;
             self.carry.object = None;
-            let part = self.part();
+            let part = &mut self.part;
             part.columns.set_layout(owner, LayoutId::PLAIN);
             self.carry.enter(0, owner, Continues::Indented);
             return None;
@@ -323,7 +328,7 @@ impl<'d> Cutter<'d> {
         if time.is_some() {
             self.carry.time = time;
         }
-        let columns = &mut self.part().columns;
+        let columns = &mut self.part.columns;
         columns.set_layout(owner, layout);
         if let Some(time) = time {
             columns.set_time(owner, time);
@@ -450,7 +455,7 @@ impl<'d> Cutter<'d> {
     /// Adds a line to an entry that other lines may have come between.
     fn extend(&mut self, owner: usize, at: u64) {
         if self.carry.current != Some(owner) {
-            let part = self.part();
+            let part = &mut self.part;
             let start = offset_in(part, at);
             part.columns.push_extra(start, Some(owner));
             self.carry.current = Some(owner);
@@ -462,7 +467,7 @@ impl<'d> Cutter<'d> {
 
     /// Bytes between entries that belong to none.
     fn furniture(&mut self, at: u64) {
-        let part = self.part();
+        let part = &mut self.part;
         let start = offset_in(part, at);
         part.columns.push_extra(start, None);
     }
@@ -501,8 +506,9 @@ impl<'d> Cutter<'d> {
         }
         self.start = Start::Unknown;
         self.carry = Carry::default();
-        self.parts.truncate(1);
-        self.parts[0] = Part::at(self.parts[0].offset, 0);
+        let first = self.parts.first().unwrap_or(&self.part).offset;
+        self.parts.clear();
+        self.part = Part::at(first, 0);
         true
     }
 
@@ -524,9 +530,9 @@ impl<'d> Cutter<'d> {
     ) -> usize {
         if self.start == Start::Unknown {
             self.start = Start::Entered { lines: 0 };
-            self.parts[0] = Part::at(at, self.lines);
+            self.part = Part::at(at, self.lines);
         }
-        let part = self.part();
+        let part = &mut self.part;
         let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
         if wide || part.columns.len() >= limits::BLOCK_ENTRIES / 2 {
             self.perhaps_part(at);
@@ -543,7 +549,7 @@ impl<'d> Cutter<'d> {
             }
             None => Err(self.carry.time.unwrap_or(NO_TIME)),
         };
-        let part = self.part();
+        let part = &mut self.part;
         let start = offset_in(part, at);
         let flags = Flags { level_derived: head.derived, ..flags };
         let index = part.columns.push(start, time, layout, head.severity, flags);
@@ -562,21 +568,17 @@ impl<'d> Cutter<'d> {
     /// Begins a part with the entry at `at`, unless one is under way that must stay in the last.
     fn perhaps_part(&mut self, at: u64) {
         let busy = self.carry.busy();
-        let part = self.part();
+        let part = &mut self.part;
         let full = part.columns.len() >= limits::BLOCK_ENTRIES - 1;
         // Entries of one record stay together.
         let beside = part.columns.last_start() == Some(offset_in(part, at));
         if (full || !busy) && !beside {
-            self.parts.push(Part::at(at, self.lines));
+            let done = std::mem::replace(&mut self.part, Part::at(at, self.lines));
+            self.parts.push(done);
             self.carry.leave_part();
             self.carry.object = None;
             self.carry.pieces.clear();
         }
-    }
-
-    fn part(&mut self) -> &mut Part {
-        let last = self.parts.len() - 1;
-        &mut self.parts[last]
     }
 }
 

@@ -44,24 +44,32 @@ impl Census {
     }
 }
 
+/// What the index holds of an entry beside its time.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Mark {
+    start: u32,
+    /// The severity, or 0.
+    level: u8,
+    /// The layout and the flags.
+    tag: u8,
+}
+
 /// What the index holds of each entry.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Columns {
-    starts: Vec<u32>,
     times: Vec<i64>,
-    levels: Vec<u8>,
-    tags: Vec<u8>,
+    marks: Vec<Mark>,
     /// Records that begin no entry: further pieces of one, or bytes that belong to none.
     extras: Vec<(u32, Option<u16>)>,
 }
 
 impl Columns {
     pub(crate) fn len(&self) -> usize {
-        self.starts.len()
+        self.times.len()
     }
 
     pub(crate) fn is_empty(&self) -> bool {
-        self.starts.is_empty()
+        self.times.is_empty()
     }
 
     /// Adds an entry; its time is its own, or (as error) that of the entry before.
@@ -83,23 +91,20 @@ impl Columns {
         if flags.wrapped {
             tag |= WRAPPED;
         }
-        self.starts.push(start);
-        self.times.push(time.unwrap_or_else(|carried| carried));
-        self.levels.push(severity.map_or(0, Severity::number));
-        self.tags.push(tag);
-        self.starts.len() - 1
+        let (Ok(time) | Err(time)) = time;
+        self.times.push(time);
+        self.marks.push(Mark { start, level: severity.map_or(0, Severity::number), tag });
+        self.times.len() - 1
     }
 
     /// Counts the entries.
     pub(crate) fn census(&self) -> Census {
         let mut layouts = [0; 32];
-        for tag in &self.tags {
-            layouts[usize::from(tag & LAYOUT_BITS)] += 1;
-        }
         // Severities are 1 to 24, and 0 is none.
         let mut numbers = [0usize; 32];
-        for level in &self.levels {
-            numbers[usize::from(level & 31)] += 1;
+        for mark in &self.marks {
+            layouts[usize::from(mark.tag & LAYOUT_BITS)] += 1;
+            numbers[usize::from(mark.level & 31)] += 1;
         }
         let mut levels = [0; 6];
         for (number, count) in numbers.iter().enumerate().skip(1).take(24) {
@@ -114,21 +119,22 @@ impl Columns {
 
     /// Where the last entry starts.
     pub(crate) fn last_start(&self) -> Option<u32> {
-        self.starts.last().copied()
+        self.marks.last().map(|mark| mark.start)
     }
 
     /// Says what became known of an entry behind its first line.
     pub(crate) fn set_layout(&mut self, index: usize, layout: LayoutId) {
-        self.tags[index] = self.tags[index] & !LAYOUT_BITS | layout.bits() & LAYOUT_BITS;
+        let tag = &mut self.marks[index].tag;
+        *tag = *tag & !LAYOUT_BITS | layout.bits() & LAYOUT_BITS;
     }
 
     pub(crate) fn set_time(&mut self, index: usize, time: i64) {
         self.times[index] = time;
-        self.tags[index] &= !TIME_DERIVED;
+        self.marks[index].tag &= !TIME_DERIVED;
     }
 
     pub(crate) fn set_severity(&mut self, index: usize, severity: Severity) {
-        self.levels[index] = severity.number();
+        self.marks[index].level = severity.number();
     }
 
     pub(crate) fn push_extra(&mut self, start: u32, owner: Option<usize>) {
@@ -148,10 +154,8 @@ impl Columns {
 
     /// Gives back what was reserved and not used.
     pub(crate) fn finish(&mut self) {
-        self.starts.shrink_to_fit();
         self.times.shrink_to_fit();
-        self.levels.shrink_to_fit();
-        self.tags.shrink_to_fit();
+        self.marks.shrink_to_fit();
         self.extras.shrink_to_fit();
     }
 
@@ -197,33 +201,35 @@ impl Block {
     }
 
     pub(crate) fn severity(&self, index: usize) -> Option<Severity> {
-        Severity::new(self.columns.levels[index])
+        Severity::new(self.columns.marks[index].level)
     }
 
     pub(crate) fn layout(&self, index: usize) -> LayoutId {
-        LayoutId::from_bits(self.columns.tags[index] & LAYOUT_BITS)
+        LayoutId::from_bits(self.columns.marks[index].tag & LAYOUT_BITS)
     }
 
     pub(crate) fn time_derived(&self, index: usize) -> bool {
-        self.columns.tags[index] & TIME_DERIVED != 0
+        self.columns.marks[index].tag & TIME_DERIVED != 0
     }
 
     /// Whether something was around the entry.
     pub(crate) fn wrapped(&self, index: usize) -> bool {
-        self.columns.tags[index] & WRAPPED != 0
+        self.columns.marks[index].tag & WRAPPED != 0
     }
 
     /// Which of the entries of its record this is, from 0.
     pub(crate) fn part(&self, index: usize) -> usize {
-        let starts = &self.columns.starts;
-        starts[..index].iter().rev().take_while(|start| **start == starts[index]).count()
+        let marks = &self.columns.marks;
+        let start = marks[index].start;
+        marks[..index].iter().rev().take_while(|mark| mark.start == start).count()
     }
 
     /// The other entries that stand in the same record, and the entry itself.
     pub(crate) fn beside(&self, index: usize) -> Range<usize> {
-        let starts = &self.columns.starts;
+        let marks = &self.columns.marks;
         let first = index - self.part(index);
-        let more = starts[index..].iter().take_while(|start| **start == starts[index]).count();
+        let start = marks[index].start;
+        let more = marks[index..].iter().take_while(|mark| mark.start == start).count();
         first..index + more
     }
 
@@ -253,7 +259,7 @@ impl Block {
     /// pieces torn off by other output.
     pub(crate) fn records(&self, index: usize) -> impl Iterator<Item = Range<usize>> + '_ {
         let columns = &self.columns;
-        let own = columns.starts[index];
+        let own = columns.marks[index].start;
         // A piece stands at most so many lines behind the one before it; every other record takes one.
         let from = columns.extras.partition_point(|(start, _)| *start <= own);
         let mut others = 0;
@@ -267,10 +273,10 @@ impl Block {
             .filter(move |(_, owner)| owner.map(usize::from) == Some(index))
             .map(|(start, _)| *start);
         std::iter::once(own).chain(pieces).map(|start| {
-            let next_entry = columns.starts.partition_point(|s| *s <= start);
+            let next_entry = columns.marks.partition_point(|mark| mark.start <= start);
             let next_extra = columns.extras.partition_point(|(s, _)| *s <= start);
             let end = [
-                columns.starts.get(next_entry).copied(),
+                columns.marks.get(next_entry).map(|mark| mark.start),
                 columns.extras.get(next_extra).map(|(s, _)| *s),
             ]
             .into_iter()
@@ -284,10 +290,11 @@ impl Block {
     /// The entry whose record holds the byte at `offset`, if it belongs to one.
     pub(crate) fn entry_at(&self, offset: usize) -> Option<usize> {
         let columns = &self.columns;
-        let own = columns.starts.partition_point(|s| *s as usize <= offset).checked_sub(1);
+        let own =
+            columns.marks.partition_point(|mark| mark.start as usize <= offset).checked_sub(1);
         let extra = columns.extras.partition_point(|(s, _)| *s as usize <= offset).checked_sub(1);
         match (own, extra.map(|at| columns.extras[at])) {
-            (Some(own), Some((start, owner))) if start > columns.starts[own] => {
+            (Some(own), Some((start, owner))) if start > columns.marks[own].start => {
                 owner.map(usize::from)
             }
             (None, Some((_, owner))) => owner.map(usize::from),
@@ -363,7 +370,7 @@ impl Block {
     ///
     /// As [`Block::read_all`].
     pub(crate) fn line(&self, index: usize) -> io::Result<u64> {
-        let start = self.columns.starts[index] as usize;
+        let start = self.columns.marks[index].start as usize;
         let mut before = vec![0; start];
         if self.segment.read_at(self.offset, &mut before)? < start {
             return Err(io::ErrorKind::UnexpectedEof.into());

@@ -1,6 +1,6 @@
 //! The compact index: columns in blocks, one order over all sources, and look-up.
 //!
-//! An entry costs four bytes of extent, eight of time, two of level, layout and marks, and four in the
+//! An entry costs eight bytes of time, eight of extent, level, layout and marks, and four in the
 //! order. Everything else is read again from its source when somebody looks.
 
 mod bits;
