@@ -94,10 +94,13 @@ fn opening(line: &[u8]) -> Option<Opening> {
 
 /// Whether a dump may open on a line: it names a protocol or a direction. A cheap look.
 pub(super) fn may_open(line: &[u8]) -> bool {
-    // The version of the protocol stands at the end.
+    ends_with_protocol(line) || memchr::memchr2(b'<', b'>', line).is_some()
+}
+
+/// Whether a line ends with the version of a protocol.
+pub(super) fn ends_with_protocol(line: &[u8]) -> bool {
     let end = &line[line.len().saturating_sub(9)..];
-    end.iter().any(|b| *b == b'/') && end.windows(5).any(|part| part.eq_ignore_ascii_case(b"http/"))
-        || memchr::memchr2(b'<', b'>', line).is_some()
+    end.contains(&b'/') && end.windows(5).any(|part| part.eq_ignore_ascii_case(b"http/"))
 }
 
 /// Whether a text opens a dump.

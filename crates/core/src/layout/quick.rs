@@ -7,6 +7,36 @@
 use super::{Dialect, Head, LayoutId, access, delimited, dump, json};
 use crate::entry::{Level, Severity, Stamp};
 
+/// Looks ahead in many lines for bytes that are rare in most logs, so that a line without them is not
+/// searched for them.
+pub(crate) struct Ahead<'b> {
+    bytes: &'b [u8],
+    /// The next place that may hold a mark between columns, and the next that may hold an angle bracket.
+    mark: usize,
+    angle: usize,
+}
+
+impl<'b> Ahead<'b> {
+    pub(crate) fn over(bytes: &'b [u8]) -> Self {
+        Self { bytes, mark: 0, angle: 0 }
+    }
+
+    /// Whether a line at `at` may be set in columns or open a dump.
+    fn meets(&mut self, at: usize, line: &[u8]) -> bool {
+        let rest = &self.bytes[at..];
+        if self.mark < at {
+            self.mark = memchr::memchr3(b'|', b'\t', b';', rest).map_or(usize::MAX, |to| at + to);
+        }
+        if self.angle < at {
+            self.angle = memchr::memchr2(b'<', b'>', rest).map_or(usize::MAX, |to| at + to);
+        }
+        let end = at + line.len();
+        self.mark < end && delimited::mark_of(line).is_some()
+            || self.angle < end
+            || dump::ends_with_protocol(line)
+    }
+}
+
 /// Where the line that begins `text` ends, and whether several objects may stand on it.
 pub(crate) fn end(text: &[u8]) -> (usize, bool) {
     if text.first() != Some(&b'{') {
@@ -27,11 +57,11 @@ pub(crate) fn end(text: &[u8]) -> (usize, bool) {
 }
 
 /// The layout and the head of a line of a usual form, where nothing stands around it. An object must stand
-/// alone on it, as [`end`] tells.
-pub(crate) fn head(line: &[u8]) -> Option<(LayoutId, Head)> {
+/// alone on it, as [`end`] tells. `at` is where the line stands in what `ahead` looks over.
+pub(crate) fn head(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(LayoutId, Head)> {
     match line.first()? {
         b'{' => json::usual(line).map(|head| (LayoutId::JSON, head)),
-        b'0'..=b'9' if line.get(4) == Some(&b'-') => dated(line),
+        b'0'..=b'9' if line.get(4) == Some(&b'-') => dated(line, at, ahead),
         b'0'..=b'9' => access::usual(line).map(|head| (LayoutId::ACCESS, head)),
         b't' => pairs(line),
         _ => None,
@@ -50,7 +80,7 @@ impl Dialect {
 }
 
 /// `2026-03-14 06:41:02.340 INFO …`, `… [INFO] …`, `… | INFO | …`
-fn dated(line: &[u8]) -> Option<(LayoutId, Head)> {
+fn dated(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(LayoutId, Head)> {
     let (stamp, taken) = Stamp::fixed_iso(line)?;
     let rest = line.get(taken..)?;
     if rest.starts_with(b" | ") {
@@ -66,10 +96,7 @@ fn dated(line: &[u8]) -> Option<(LayoutId, Head)> {
     let (severity, length) = level(word)?;
     let ends = if bracket == 1 { b']' } else { b' ' };
     let lone = word.get(length) == Some(&ends);
-    if !lone || delimited::mark_of(line).is_some() || dump::may_open(line) {
-        return None;
-    }
-    Some((LayoutId::TEXT, timed(stamp, severity)))
+    (lone && !ahead.meets(at, line)).then(|| (LayoutId::TEXT, timed(stamp, severity)))
 }
 
 /// The level in the second of three columns or more.

@@ -6,7 +6,9 @@ use super::carry::{Carry, Pieces, Pretty};
 use crate::{
     entry::trim_cr,
     layout::{
-        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json, quick, trace,
+        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json,
+        quick::{self, Ahead},
+        trace,
         wrap::{self, Peeled},
     },
     limits,
@@ -89,12 +91,13 @@ impl<'d> Cutter<'d> {
 
     fn lines_from(&mut self, bytes: &[u8], base: u64) {
         let coloured = LazyCell::new(|| memchr::memchr2(0x1b, 0, bytes).is_some());
+        let mut ahead = Ahead::over(bytes);
         let mut at = 0;
         while at < bytes.len() {
             let (length, several) = quick::end(&bytes[at..]);
             let mut end = at + length;
             let line = trim_cr(&bytes[at..end]);
-            if self.plain && !several && self.quick(line, base + at as u64) {
+            if self.plain && !several && self.quick(line, at, &mut ahead, base) {
                 self.lines += u64::from(end < bytes.len());
                 at = end + 1;
                 continue;
@@ -136,7 +139,8 @@ impl<'d> Cutter<'d> {
     }
 
     /// Takes a line of a usual form as the entry that it is. Says whether it is one.
-    fn quick(&mut self, line: &[u8], at: u64) -> bool {
+    fn quick(&mut self, line: &[u8], from: usize, ahead: &mut Ahead<'_>, base: u64) -> bool {
+        let at = base + from as u64;
         if self.carry.waits() || self.carry.object.is_some() {
             return false;
         }
@@ -154,7 +158,7 @@ impl<'d> Cutter<'d> {
             self.loose(line, at);
             return true;
         }
-        let Some((layout, head)) = quick::head(line) else { return false };
+        let Some((layout, head)) = quick::head(line, from, ahead) else { return false };
         #[cfg(debug_assertions)]
         {
             let line = colours::strip(line);
