@@ -32,7 +32,7 @@ impl<'b> Ahead<'b> {
         }
         let end = at + line.len();
         self.mark < end && delimited::mark_of(line).is_some()
-            || self.angle < end
+            || self.angle < end && memchr::memchr2(b'<', b'>', line).is_some()
             || dump::ends_with_protocol(line)
     }
 }

@@ -6,6 +6,7 @@ mod data;
 mod letter;
 mod levelled;
 mod others;
+mod quick;
 mod syslog;
 mod text;
 mod traces;
