@@ -68,11 +68,12 @@ pub(crate) struct Pour {
     /// Read every line in this layout
     #[arg(long, value_name = "LAYOUT")]
     pub(crate) layout: Option<String>,
-    /// The zone of times that name none, and of times shown: UTC, local, Europe/Rome
+    /// The zone of times that name none, and of times shown: UTC, local, +01:00, Europe/Rome
     #[arg(long, value_name = "ZONE")]
     pub(crate) zone: Option<String>,
-    /// Set a source's clock right by a duration: gate.log=-1.5s; may be given several times
-    #[arg(long = "clock", value_name = "SOURCE=DURATION")]
+    /// Set a source's clock right by a zone or a duration: gate.log=Europe/Rome, gate.log=-1.5s; may be
+    /// given several times
+    #[arg(long = "clock", value_name = "SOURCE=CLOCK")]
     pub(crate) clocks: Vec<String>,
     /// Start at the end and follow it
     #[arg(short = 'F', long)]

@@ -9,7 +9,7 @@ use std::{
 use cribrum_core::{
     Dialect, LayoutId,
     engine::{Engine, Options, Snapshot},
-    entry::{Level, Severity},
+    entry::{Correction, Level, Severity},
     query::{Context, Expr},
     sieve::{Mesh, Sieve},
     source::{self, Discovery},
@@ -43,17 +43,17 @@ pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
     Ok(found)
 }
 
-/// The names of sources whose clocks are off, and by how many nanoseconds they are set right.
-fn clocks(args: &Pour) -> Result<Vec<(String, i64)>, Stop> {
+/// The names of sources whose clocks are off, and what sets them right.
+fn clocks(args: &Pour) -> Result<Vec<(String, Correction)>, Stop> {
     let read = |text: &String| {
-        let (name, duration) = text.rsplit_once('=')?;
-        let duration: jiff::SignedDuration = duration.parse().ok()?;
-        Some((name.to_owned(), i64::try_from(duration.as_nanos()).ok()?))
+        let (name, clock) = text.rsplit_once('=').ok_or_else(|| {
+            Stop::usage(format!(
+                "`{text}` sets no clock; write SOURCE=CLOCK, as gate.log=-1.5s or gate.log=Europe/Rome"
+            ))
+        })?;
+        Ok((name.to_owned(), clock.parse().map_err(Stop::usage)?))
     };
-    let wrong = |text: &String| {
-        Stop::usage(format!("`{text}` sets no clock; write SOURCE=DURATION, as gate.log=-1.5s"))
-    };
-    args.clocks.iter().map(|text| read(text).ok_or_else(|| wrong(text))).collect()
+    args.clocks.iter().map(read).collect()
 }
 
 /// A short name for all that is poured in.
@@ -73,15 +73,12 @@ pub(crate) fn title(args: &Pour) -> String {
 }
 
 pub(crate) fn zone(args: &Pour) -> Result<Option<TimeZone>, Stop> {
-    match args.zone.as_deref() {
-        None => Ok(None),
-        Some("local") => Ok(Some(TimeZone::system())),
-        Some(name) => TimeZone::get(name).map(Some).map_err(|_| {
-            Stop::usage(format!(
-                "`{name}` is no time zone; write UTC, local, or a name like Europe/Rome"
-            ))
-        }),
-    }
+    let Some(name) = args.zone.as_deref() else { return Ok(None) };
+    cribrum_core::entry::zone(name).map(Some).ok_or_else(|| {
+        Stop::usage(format!(
+            "`{name}` is no time zone; write UTC, local, +01:00, or a name like Europe/Rome"
+        ))
+    })
 }
 
 pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
@@ -106,7 +103,7 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
         }
     };
     let dialect = Dialect::new(zone(args)?, forced).taught(own);
-    Ok(Options { dialect, follow, eager: follow, clocks: clocks(args)? })
+    Ok(Options { dialect, follow, eager: follow, volume: follow, clocks: clocks(args)? })
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
@@ -259,18 +256,20 @@ mod tests {
     }
 
     #[test]
-    fn clocks_are_set_by_durations() {
+    fn clocks_are_set_by_zones_and_durations() {
         for (text, want) in [
             ("gate.log=-1.5s", Some(("gate.log", -1_500_000_000))),
             ("a=b.log=2min", Some(("a=b.log", 120_000_000_000))),
             ("gate=+1h 2ms", Some(("gate", 3_600_002_000_000))),
             ("gate", None),
+            ("gate=Europe/Rome", Some(("gate", 0))),
+            ("gate=+01:00 2s", Some(("gate", 2_000_000_000))),
             ("gate=soon", None),
             ("gate=", None),
             ("gate=5", None),
         ] {
             let read = clocks(&pour(|args| args.clocks = vec![text.into()])).ok();
-            let read = read.as_ref().map(|read| (read[0].0.as_str(), read[0].1));
+            let read = read.as_ref().map(|read| (read[0].0.as_str(), read[0].1.shift));
             assert_eq!(read, want, "{text}");
         }
     }

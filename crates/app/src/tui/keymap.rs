@@ -57,6 +57,7 @@ pub(crate) enum Action {
     MeshDown,
     Save,
     Teach,
+    Clock,
 }
 
 /// A row of the table.
@@ -194,6 +195,14 @@ pub(crate) static BINDINGS: &[Binding] = &[
         "teach a layout over the lines shown",
         Some("teach a layout"),
         A::Teach,
+    ),
+    row(
+        &[Intake],
+        &[Char('c')],
+        "c",
+        "set the clock of this source: its zone, how far it is off",
+        Some("clock"),
+        A::Clock,
     ),
     row(
         &[Intake],

@@ -151,6 +151,12 @@ fn perform(
                 }
                 Err(error) => app.warn(format!("can't write {}: {error}", path.display())),
             },
+            Effect::Clock(label, correction) => {
+                let clocks = &mut running.setup.options.clocks;
+                clocks.retain(|(known, _)| *known != label);
+                clocks.push((label, correction));
+                running.again(app)?;
+            }
             Effect::Copy(text) => terminal.copy(&text)?,
             Effect::Mouse(on) => terminal.mouse(on)?,
             Effect::BuildTrail(expr) => {

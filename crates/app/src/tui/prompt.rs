@@ -15,6 +15,8 @@ pub(crate) enum Purpose {
     Save,
     /// A template for the lines of a source.
     Teach,
+    /// What sets the clock of a source right.
+    Clock,
 }
 
 impl Purpose {
@@ -27,6 +29,7 @@ impl Purpose {
             Self::Edit(_) => "edit",
             Self::Save => "save to",
             Self::Teach => "template",
+            Self::Clock => "clock",
         }
     }
 
@@ -40,6 +43,9 @@ impl Purpose {
             Self::Window => "06:38..06:44   06:38..   ..06:44:30   -15min..",
             Self::Save => "a name that ends in .svg or .pdf",
             Self::Teach => "{time} | {session:id} | {level} | {caller}:{line:int} | {rest:pairs}",
+            Self::Clock => {
+                "Europe/Rome   +01:00   -1.5s   UTC -1.5s   nothing: as it was read first"
+            }
         }
     }
 }

@@ -56,7 +56,7 @@ impl App {
             Purpose::Sift | Purpose::Edit(_) => Expr::parse(&prompt.text(), &self.context()).ok(),
             Purpose::Window => self.window(&prompt.text()).ok(),
             Purpose::Find => words_expr(&prompt.text()),
-            Purpose::Save => None,
+            Purpose::Save | Purpose::Clock => None,
             Purpose::Teach => {
                 let wrong = super::teach::taught(&prompt.text()).err();
                 if let (Some(prompt), Some((at, message))) = (&mut self.prompt, wrong) {
@@ -94,13 +94,14 @@ impl App {
         };
         let text = prompt.text();
         let purpose = prompt.purpose.clone();
-        if text.trim().is_empty() && purpose != Purpose::Save {
+        if text.trim().is_empty() && !matches!(purpose, Purpose::Save | Purpose::Clock) {
             return self.leave_prompt();
         }
         let parsed = match purpose {
             Purpose::Find => return self.start_find(&text),
             Purpose::Save => return self.save(&text),
             Purpose::Teach => return self.save_layout(&text),
+            Purpose::Clock => return self.set_clock(&text),
             Purpose::Window => self.window(&text),
             Purpose::Sift | Purpose::Edit(_) => Expr::parse(&text, &self.context()),
         };

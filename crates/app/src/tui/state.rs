@@ -5,6 +5,7 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 use cribrum_core::{
     EntryId,
     engine::{Lens, LensView, Options, Shown, Snapshot},
+    entry::Correction,
     query::{Context, Expr},
     sieve::{History, Sieve},
     source::{Problem, Source},
@@ -152,6 +153,8 @@ pub(crate) enum Effect {
     Mouse(bool),
     /// A table for a file of settings, after which everything is read again.
     Teach(PathBuf, String),
+    /// What sets the clock of the source of this label right, after which everything is read again.
+    Clock(String, Correction),
 }
 
 impl App {

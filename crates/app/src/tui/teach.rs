@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use cribrum_core::{
     engine::Snapshot,
-    entry::Stamp,
+    entry::{Correction, Stamp},
     own::{Own, Spec, propose},
     query::{Expr, Path},
     sieve::Mesh,
@@ -26,6 +26,8 @@ pub(crate) struct Sample {
     /// What the layout took of it: the start of each text and its name, in the order of the line.
     pub(crate) taken: Vec<(std::ops::Range<usize>, String)>,
     pub(crate) understood: bool,
+    /// It has a time; whether that names its zone.
+    pub(crate) zoned: Option<bool>,
 }
 
 /// Lines that are read for a sample.
@@ -75,7 +77,9 @@ pub(crate) fn samples(snapshot: &Snapshot, source: usize) -> Vec<Sample> {
             }
             taken.sort_by_key(|(place, _)| place.start);
         }
-        found.push(Sample { line: snapshot.line(id).unwrap_or(0), text, taken, understood });
+        let zoned = (shown.time.is_some() && !shown.time_derived).then_some(shown.zoned);
+        let line = snapshot.line(id).unwrap_or(0);
+        found.push(Sample { line, text, taken, understood, zoned });
     }
     found
 }
@@ -102,13 +106,52 @@ pub(crate) fn taught(template: &str) -> Result<Own, (usize, String)> {
 }
 
 impl App {
+    /// Whether everything can be read again; says so where it can't.
+    fn can_read_again(&mut self) -> bool {
+        let streams = self.snapshot.sources.iter().any(|s| matches!(s.origin, Origin::Stdin));
+        if streams {
+            self.tell("what comes through a pipe can't be read again; give it on the command line");
+        }
+        !streams
+    }
+
+    /// Opens the prompt for the clock of the source under the cursor.
+    pub(super) fn ask_clock(&mut self) {
+        let Screen::Intake { cursor, .. } = self.screen else { return };
+        if cursor >= self.snapshot.sources.len() || !self.can_read_again() {
+            return;
+        }
+        let clock = self.snapshot.status.get(cursor).map(|status| status.clock.to_string());
+        self.prompt = Some(Prompt::new(Purpose::Clock, &clock.unwrap_or_default()));
+    }
+
+    /// Sets the clock of the source under the cursor.
+    pub(super) fn set_clock(&mut self, text: &str) -> Vec<Effect> {
+        let correction = match text.trim() {
+            "" => Ok(Correction::default()),
+            text => text.parse::<Correction>(),
+        };
+        let correction = match correction {
+            Ok(correction) => correction,
+            Err(message) => {
+                if let Some(prompt) = &mut self.prompt {
+                    prompt.fail(0, message);
+                }
+                return Vec::new();
+            }
+        };
+        self.prompt = None;
+        let Screen::Intake { cursor, .. } = self.screen else { return Vec::new() };
+        let Some(source) = self.snapshot.sources.get(cursor) else { return Vec::new() };
+        vec![Effect::Clock(source.label.clone(), correction)]
+    }
+
     /// Opens the prompt with a template for the source under the cursor.
     pub(super) fn teach(&mut self) {
-        let Screen::Intake { cursor, samples } = &self.screen else { return };
-        let Some(Origin::Files(_)) = self.snapshot.sources.get(*cursor).map(|s| &s.origin) else {
-            self.tell("a layout is taught for files; a stream can't be read again");
+        if !matches!(self.screen, Screen::Intake { .. }) || !self.can_read_again() {
             return;
-        };
+        }
+        let Screen::Intake { samples, .. } = &self.screen else { return };
         let first = samples.iter().find(|sample| !sample.understood).or(samples.first());
         let template = first.map_or_else(|| "{message}".to_owned(), |s| propose(&s.text));
         self.prompt = Some(Prompt::new(Purpose::Teach, &template));

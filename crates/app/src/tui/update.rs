@@ -159,6 +159,7 @@ impl App {
             Action::Plate => self.plate(),
             Action::Intake => self.open_intake(0),
             Action::Teach => self.teach(),
+            Action::Clock => self.ask_clock(),
             Action::Follow => self.desk.follow = !self.desk.follow,
             Action::Copy => return self.copy(),
             Action::Mouse => {

@@ -86,6 +86,7 @@ fn a_clock_is_set_right_for_its_source_alone() {
     let logs = home.path().join("logs").display().to_string();
     for (clock, want) in [
         ("gate.log=-1.5s", [("gate.log", "06:41:00.500"), ("fares.log", "06:41:02.000")]),
+        ("gate.log=+01:00", [("gate.log", "05:41:02.000"), ("fares.log", "06:41:02.000")]),
         ("fares=-2min", [("fares.log", "06:39:02.000"), ("gate.log", "06:41:02.000")]),
     ] {
         let (code, out, messages) =
@@ -102,7 +103,8 @@ fn a_clock_is_set_right_for_its_source_alone() {
     }
     for (clock, message) in [
         ("dock.log=1s", "`dock.log` is no source; the sources are fares.log, gate.log"),
-        ("gate.log", "`gate.log` sets no clock; write SOURCE=DURATION"),
+        ("gate.log", "`gate.log` sets no clock; write SOURCE=CLOCK"),
+        ("gate.log=soon", "`soon` is neither a zone nor a duration; write Europe/Rome"),
     ] {
         let (code, _, messages) = told(home.path(), &["sift", &logs, "--clock", clock]);
         assert_eq!(code, 2);
@@ -190,6 +192,26 @@ fn packed_and_rotated_files_are_one_source() {
         })
         .collect();
     assert_eq!(told_of, ["app.log app.log.2.gz 1", "app.log app.log.1 1", "app.log app.log 1"]);
+}
+
+#[test]
+fn a_clock_is_set_on_the_intake_screen() {
+    let home = home(&[("payments.log", PAYMENTS)]);
+    let logs = home.path().join("logs").display().to_string();
+    let desk = Terminal::cribrum(home.path(), (100, 30), &logs);
+    desk.shows("06:41:02.340");
+    desk.press(&["i"]);
+    desk.shows("times name no zone: UTC");
+    desk.press(&["c"]).enter("Europe/Rome -2s");
+    desk.shows("times name no zone: Europe/Rome · clock -2s");
+    desk.press(&["Escape"]);
+    desk.shows("05:41:00.340");
+    desk.press(&["i", "c", "C-u"]).enter("");
+    desk.shows("times name no zone: UTC");
+    desk.press(&["Escape"]);
+    desk.shows("06:41:02.340");
+    desk.press(&["q"]);
+    desk.ended();
 }
 
 #[test]

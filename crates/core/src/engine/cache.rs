@@ -4,7 +4,7 @@ use std::{collections::VecDeque, io, sync::Arc};
 
 use super::snapshot::{Shown, Snapshot, sorted_ids};
 use crate::{
-    entry::Entry,
+    entry::{Entry, Offset},
     store::{Block, EntryId, NO_TIME},
     veil::Veiled,
 };
@@ -31,6 +31,7 @@ pub(crate) fn shown(
         time: (time != NO_TIME).then_some(time),
         digits: entry.stamp.map_or(3, |stamp| stamp.digits),
         time_derived: block.time_derived(index),
+        zoned: entry.stamp.is_some_and(|stamp| stamp.offset != Offset::Missing),
         severity: block.severity(index),
         level_derived: entry.level_derived,
         message_derived: entry.message_derived,
@@ -95,7 +96,7 @@ impl<'s> Reader<'s> {
         let placed = Placed {
             block,
             index,
-            line: block.first_line + u64::from(loaded.lines[index]),
+            line: block.line_after(u64::from(loaded.lines[index])),
             lines: memchr::memchr_iter(b'\n', &raw).count() as u64 + 1,
         };
         Ok(hand(&entry, &veiled, &placed))

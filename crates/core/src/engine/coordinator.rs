@@ -15,7 +15,7 @@ use crossbeam_channel::{Receiver, select};
 use super::{
     Command, Options,
     jobs::{Job, Outcome, Workers},
-    reading::{Reading, Sealed},
+    reading::{Asked, Reading, Sealed},
     snapshot::{Lens, LensView, Progress, Snapshot, SourceStatus},
 };
 use crate::{
@@ -62,6 +62,8 @@ pub(super) struct Coordinator {
     status: Vec<SourceStatus>,
     /// The number of each source's last block.
     last_block: Vec<Option<usize>>,
+    /// The numbers of the blocks that were read ahead of what stands before them.
+    early: Vec<Vec<usize>>,
     order: Rows,
     pan: Rows,
     /// Entries of each block that are in the order, and in the pan or held back from it.
@@ -89,6 +91,7 @@ impl Coordinator {
             reading: sources.iter().map(|source| Reading::open(source, &options)).collect(),
             status: vec![SourceStatus::default(); sources.len()],
             last_block: vec![None; sources.len()],
+            early: vec![Vec::new(); sources.len()],
             sources: Arc::new(sources),
             options,
             veil,
@@ -172,11 +175,15 @@ impl Coordinator {
                 .enumerate()
                 .filter_map(|(at, reading)| reading.asked_share().map(|share| (at, share)))
                 .min_by(|a, b| a.1.total_cmp(&b.1));
-            let Some(job) = next.and_then(|(at, _)| self.reading[at].ask(at)) else {
-                return;
-            };
-            self.in_flight += 1;
-            self.workers.queue(job);
+            let Some((source, _)) = next else { return };
+            match self.reading[source].ask(source) {
+                Some(Asked::Job(job)) => {
+                    self.in_flight += 1;
+                    self.workers.queue(job);
+                }
+                Some(Asked::Known(sealed)) => self.store_all(source, sealed),
+                None => return,
+            }
         }
         if self.blocks.len() >= limits::BLOCKS - 1_024 {
             for reading in &mut self.reading {
@@ -312,9 +319,8 @@ impl Coordinator {
             Outcome::Read { source, run, number, cut } => {
                 self.in_flight -= 1;
                 let rotated = self.reading[source].pending();
-                for sealed in self.reading[source].take(run, number, cut) {
-                    self.store(source, sealed);
-                }
+                let sealed = self.reading[source].take(run, number, cut);
+                self.store_all(source, sealed);
                 if rotated && self.reading[source].idle() {
                     self.reading[source].poll();
                 }
@@ -333,8 +339,28 @@ impl Coordinator {
         }
     }
 
+    fn store_all(&mut self, source: usize, sealed: Vec<Sealed>) {
+        for sealed in sealed {
+            self.store(source, sealed);
+        }
+        // What was shown early and did not come again as it was has come in another form.
+        if self.reading[source].is_in_turn() {
+            for number in std::mem::take(&mut self.early[source]) {
+                let old = Arc::clone(&self.blocks[number]);
+                let edition = old.edition + 1;
+                self.replace(number, old.without_entries(edition));
+            }
+        }
+        self.dirty = true;
+    }
+
     fn store(&mut self, source: usize, sealed: Sealed) {
-        let place = self.last_block[source].filter(|_| sealed.replaces);
+        let early = &mut self.early[source];
+        let shown = early.iter().position(|number| self.blocks[*number].place == sealed.place);
+        let place = match shown.filter(|_| !sealed.early) {
+            Some(at) => Some(early.swap_remove(at)),
+            None => self.last_block[source].filter(|_| sealed.replaces),
+        };
         let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
         let block = Block {
             source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
@@ -344,38 +370,47 @@ impl Coordinator {
             offset: sealed.offset,
             len: sealed.len,
             first_line: sealed.first_line,
+            place: sealed.place,
             columns: sealed.columns,
             edition,
         };
+        let number = place.unwrap_or(self.blocks.len());
+        if sealed.early {
+            self.early[source].push(number);
+        } else {
+            self.last_block[source] = Some(number);
+        }
         match place {
             None => {
-                self.last_block[source] = Some(self.blocks.len());
                 self.count(&block, 1);
                 self.blocks.push(Arc::new(block));
                 self.ordered.push(0);
                 self.admitted.push(0);
             }
-            Some(number) => {
-                let old = Arc::clone(&self.blocks[number]);
-                self.count(&old, -1);
-                self.count(&block, 1);
-                let extends = block.columns.extends(&old.columns);
-                self.blocks[number] = Arc::new(block);
-                if !extends {
-                    self.order.remove_block(number);
-                    self.ordered[number] = 0;
-                }
-                // The last entry may have grown, and so its place in the pan may have changed.
-                if !extends || !self.keys.is_empty() {
-                    self.pan.remove_block(number);
-                    self.admitted[number] = 0;
-                }
-                for judgement in self.judgements.values_mut() {
-                    if let Some(bits) = judgement.bits.get_mut(number) {
-                        *bits = None;
-                        judgement.pending[number] = false;
-                    }
-                }
+            Some(number) => self.replace(number, block),
+        }
+    }
+
+    /// Puts a block in the place of one.
+    fn replace(&mut self, number: usize, block: Block) {
+        let old = Arc::clone(&self.blocks[number]);
+        self.count(&old, -1);
+        self.count(&block, 1);
+        let extends = block.columns.extends(&old.columns);
+        self.blocks[number] = Arc::new(block);
+        if !extends {
+            self.order.remove_block(number);
+            self.ordered[number] = 0;
+        }
+        // The last entry may have grown, and so its place in the pan may have changed.
+        if !extends || !self.keys.is_empty() {
+            self.pan.remove_block(number);
+            self.admitted[number] = 0;
+        }
+        for judgement in self.judgements.values_mut() {
+            if let Some(bits) = judgement.bits.get_mut(number) {
+                *bits = None;
+                judgement.pending[number] = false;
             }
         }
     }
@@ -400,7 +435,7 @@ impl Coordinator {
             *span = (span.0.min(first), span.1.max(last));
         }
         let lines = block.len() as u64;
-        status.lines = status.lines.max(block.first_line - 1 + lines);
+        status.lines = status.lines.max(block.first_line.saturating_sub(1) + lines);
         status.layouts.sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));
     }
 
@@ -459,6 +494,7 @@ impl Coordinator {
             status.problem.clone_from(&reading.problem);
             status.bytes = reading.bytes();
             status.form = reading.form();
+            status.clock = reading.correction();
         }
         Snapshot {
             sources: Arc::clone(&self.sources),
@@ -467,7 +503,7 @@ impl Coordinator {
             pan: self.pan.clone(),
             sieve: self.sieve.clone(),
             funnel,
-            volume: if self.options.eager { self.volume() } else { Volume::default() },
+            volume: if self.options.volume { self.volume() } else { Volume::default() },
             progress: Progress {
                 read: (read, size),
                 sifted: (self.blocks.len() - missing, self.blocks.len()),

@@ -45,7 +45,7 @@ impl Snapshot {
             .iter()
             .enumerate()
             .filter(|(_, block)| block.source.index() == source && named(block))
-            .filter(|(_, block)| block.first_line <= line && block.len() > 0)
+            .filter(|(_, block)| (1..=line).contains(&block.first_line) && block.len() > 0)
             .max_by_key(|(_, block)| block.first_line);
         let Some((number, block)) = holding else { return Ok(None) };
         let mut bytes = Vec::new();
@@ -76,23 +76,29 @@ impl Snapshot {
     /// The first entry of a source that no layout took, in the order of the file.
     #[must_use]
     pub fn first_plain(&self, source: usize) -> Option<EntryId> {
-        self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source).find_map(
-            |(number, block)| {
-                let plain = |index: &usize| block.layout(*index) == LayoutId::PLAIN;
-                (0..block.len()).find(plain).map(|index| EntryId::new(number, index))
-            },
-        )
+        self.blocks_of(source).into_iter().find_map(|(number, block)| {
+            let plain = |index: &usize| block.layout(*index) == LayoutId::PLAIN;
+            (0..block.len()).find(plain).map(|index| EntryId::new(number, index))
+        })
+    }
+
+    /// The blocks of a source in the order of its bytes, with their numbers.
+    fn blocks_of(&self, source: usize) -> Vec<(usize, &Block)> {
+        let all = self.blocks.iter().map(|block| &**block).enumerate();
+        let mut own: Vec<_> = all.filter(|(_, block)| block.source.index() == source).collect();
+        own.sort_by_key(|(_, block)| block.place);
+        own
     }
 
     /// A few entries of a source: those that no layout took, then the first of the others. Cost: a look at
     /// the layout of every entry, at most.
     #[must_use]
     pub fn sample(&self, source: usize, most: usize) -> Vec<EntryId> {
-        let of_source =
-            || self.blocks.iter().enumerate().filter(|(_, b)| b.source.index() == source);
+        let blocks = self.blocks_of(source);
         let of_kind = |plain: bool, most: usize| {
-            of_source()
-                .flat_map(move |(number, block)| {
+            blocks
+                .iter()
+                .flat_map(move |&(number, block)| {
                     let fits =
                         move |index: &usize| (block.layout(*index) == LayoutId::PLAIN) == plain;
                     (0..block.len()).filter(fits).map(move |index| EntryId::new(number, index))

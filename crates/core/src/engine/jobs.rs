@@ -44,7 +44,7 @@ pub(super) enum Outcome {
         source: usize,
         run: u32,
         number: usize,
-        cut: std::io::Result<Cut>,
+        cut: std::io::Result<Box<Cut>>,
     },
     Judged {
         key: Arc<str>,
@@ -124,9 +124,12 @@ impl Job {
 
     fn run(self, veil: &Veil) -> Outcome {
         match self {
-            Self::Read { source, run, number, segment, dialect, chunk } => {
-                Outcome::Read { source, run, number, cut: lines::read(&segment, &dialect, &chunk) }
-            }
+            Self::Read { source, run, number, segment, dialect, chunk } => Outcome::Read {
+                source,
+                run,
+                number,
+                cut: lines::read(&segment, &dialect, &chunk).map(Box::new),
+            },
             Self::Judge { key, predicate, number, block, source, cancelled } => {
                 let judge = || predicate.judge(&block, &source[block.source.index()], veil);
                 Outcome::Judged {

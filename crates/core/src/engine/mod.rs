@@ -22,7 +22,9 @@ pub(crate) use cache::{Placed, shown};
 pub use explain::Explained;
 pub use snapshot::{Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
 
-use crate::{layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil};
+use crate::{
+    entry::Correction, layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil,
+};
 
 /// How an intake is to be read.
 #[derive(Clone, Debug, Default)]
@@ -31,10 +33,12 @@ pub struct Options {
     pub dialect: Dialect,
     /// Whether files are watched for more after they have been read.
     pub follow: bool,
-    /// Whether somebody draws: there are snapshots before everything is read and sifted, and with a volume.
+    /// Whether there are snapshots before everything is read and sifted, for whoever draws.
     pub eager: bool,
-    /// Sources whose clocks are off, by name or label, and the nanoseconds that set them right.
-    pub clocks: Vec<(String, i64)>,
+    /// Whether snapshots have their volume over time.
+    pub volume: bool,
+    /// Sources whose clocks are to be set right, by name or label; the last that is given counts.
+    pub clocks: Vec<(String, Correction)>,
 }
 
 pub(crate) enum Command {

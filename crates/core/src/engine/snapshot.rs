@@ -4,13 +4,13 @@ use std::{io, sync::Arc};
 
 use super::cache;
 use crate::{
-    entry::{Entry, Level, Severity},
+    entry::{Correction, Entry, Level, Severity},
     layout::LayoutId,
     limits,
     query::Expr,
     sieve::{Funnel, Mesh, Sieve},
     source::{Form, Source},
-    store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, key},
+    store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
     veil::{Clean, CleanField, CleanValue, Veil},
 };
@@ -90,11 +90,22 @@ pub struct SourceStatus {
     pub bytes: (u64, u64),
     /// How its bytes become text.
     pub form: Form,
+    /// The zone of its times that name none, and what is added to all of them.
+    pub clock: Correction,
     /// What went wrong, and what that means.
     pub problem: Option<String>,
 }
 
 impl SourceStatus {
+    /// Entries a second over the time that they span; `None` where they span none.
+    #[must_use]
+    pub fn rate(&self) -> Option<f64> {
+        let (first, last) = self.span.filter(|(first, last)| first < last)?;
+        #[expect(clippy::cast_precision_loss, reason = "a rate for people")]
+        let (entries, nanos) = (self.entries() as f64, last.saturating_sub(first) as f64);
+        Some(entries * 1e9 / nanos)
+    }
+
     /// All entries.
     #[must_use]
     pub fn entries(&self) -> usize {
@@ -145,6 +156,8 @@ pub struct Shown {
     pub digits: u8,
     /// The time is that of the entry before.
     pub time_derived: bool,
+    /// Its time names its zone.
+    pub zoned: bool,
     /// Its severity.
     pub severity: Option<Severity>,
     /// The severity was worked out, not read.
@@ -284,10 +297,16 @@ impl Snapshot {
         self.pan.lower_bound(&self.blocks, key(&self.blocks, id))
     }
 
+    /// What an entry is ordered by.
+    pub(crate) fn place_of(&self, id: EntryId) -> Option<Key> {
+        self.block(id).map(|_| key(&self.blocks, id))
+    }
+
     /// The first row of the pan at or after a time.
     #[must_use]
     pub fn row_at(&self, time: i64) -> usize {
-        self.pan.lower_bound(&self.blocks, (time, crate::source::SourceId(0), EntryId::new(0, 0)))
+        self.pan
+            .lower_bound(&self.blocks, (time, crate::source::SourceId(0), 0, EntryId::new(0, 0)))
     }
 
     /// Reads an entry for a row on the desk.

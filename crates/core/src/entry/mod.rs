@@ -1,5 +1,6 @@
 //! What an entry is made of: level, time, values, ids, and the entry itself as a layout read it.
 
+mod correction;
 pub(crate) mod ids;
 mod level;
 mod stamp;
@@ -8,6 +9,7 @@ pub(crate) mod value;
 
 use std::{borrow::Cow, ops::Range};
 
+pub use correction::{Correction, zone, zone_name};
 pub use level::{Level, Severity};
 pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};

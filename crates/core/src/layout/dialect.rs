@@ -5,7 +5,7 @@ use std::sync::Arc;
 use jiff::tz::TimeZone;
 
 use super::{LayoutId, csv, delimited, own::Own, text, wrap};
-use crate::entry::{Clock, trim_cr};
+use crate::entry::{Clock, Correction, trim_cr};
 
 /// Lines that are looked at to learn.
 const SAMPLE: usize = 256;
@@ -39,12 +39,12 @@ impl Dialect {
         Self { clock: Clock { zone, ..Clock::default() }, forced, ..Self::default() }
     }
 
-    /// The same for a source whose clock is set right by so many nanoseconds.
+    /// The same for a source whose clock is set right.
     #[must_use]
-    pub(crate) fn shifted(&self, nanos: i64) -> Self {
-        let mut shifted = self.clone();
-        shifted.clock.shift = nanos;
-        shifted
+    pub(crate) fn corrected(mut self, correction: &Correction) -> Self {
+        self.clock.zone = correction.zone.clone().or(self.clock.zone);
+        self.clock.shift = correction.shift;
+        self
     }
 
     /// The same with layouts that were taught.
@@ -106,6 +106,25 @@ impl Dialect {
         let first = widths.next().map(|(_, width)| *width);
         learnt.ragged = widths.any(|(_, width)| Some(*width) != first);
         learnt
+    }
+
+    /// The share of the lines at the beginning of a text that mean something, from 0 to 1.
+    pub(crate) fn share_of(&self, text: &[u8]) -> f64 {
+        let (mut lines, mut read) = (0.0, 0.0);
+        for line in text.split(|byte| *byte == b'\n').map(trim_cr).take(SAMPLE) {
+            if line.trim_ascii().is_empty() {
+                continue;
+            }
+            lines += 1.0;
+            let inner = wrap::peel(line, self);
+            let told = self.is_furniture(line)
+                || inner.as_ref().is_some_and(|inner| !inner.soft)
+                || self.detect(inner.as_ref().map_or(line, |inner| &*inner.inner)).is_some();
+            if told {
+                read += 1.0;
+            }
+        }
+        if lines > 0.0 { read / lines } else { 1.0 }
     }
 
     /// Whether several programs write to the source in turn: then a line that no layout takes need not

@@ -3,7 +3,11 @@
 use std::{cell::RefCell, io, ops::Range};
 
 use super::{Carry, Cutter, Part};
-use crate::{layout::Dialect, limits, source::Segment};
+use crate::{
+    layout::{Dialect, LayoutId},
+    limits,
+    source::Segment,
+};
 
 /// A range of bytes whose lines are to be cut.
 #[derive(Clone, Debug)]
@@ -27,6 +31,8 @@ pub(crate) struct Cut {
     pub(crate) lines: u64,
     /// Where the last line ends.
     pub(crate) end: u64,
+    /// Where lines begin that are perhaps not what they were taken for.
+    pub(crate) strange: Option<u64>,
 }
 
 thread_local! {
@@ -73,8 +79,14 @@ fn read_into(
     for part in &mut parts {
         part.columns.finish();
     }
-    Ok(Cut { lead: bytes[..lead].to_vec(), lead_at: start, parts, carry, lines, end })
+    let strange = strange(&parts, start, end);
+    Ok(Cut { lead: bytes[..lead].to_vec(), lead_at: start, parts, carry, lines, end, strange })
 }
+
+/// Entries in a row that no layout took, and bytes that one entry takes, from which on it is asked whether
+/// they are something else.
+const STRANGE_ENTRIES: usize = 12;
+const STRANGE_BYTES: u64 = 8 << 10;
 
 impl Cut {
     /// Makes all lines of the chunk its lead, to be cut again by somebody who knows what came before.
@@ -90,6 +102,28 @@ impl Cut {
         self.parts.clear();
         Ok(())
     }
+}
+
+/// Where lines begin that are perhaps not what they were taken for, among those from `lead_at` to `end`.
+fn strange(parts: &[Part], lead_at: u64, end: u64) -> Option<u64> {
+    let plain = parts.iter().find_map(|part| {
+        let at = part.columns.run_of(LayoutId::PLAIN, STRANGE_ENTRIES)?;
+        Some(part.offset + u64::from(at))
+    });
+    if plain.is_some() {
+        return plain;
+    }
+    let starts = parts
+        .iter()
+        .flat_map(|part| part.columns.starts().map(|start| part.offset + u64::from(start)));
+    let mut from = lead_at;
+    for start in starts.chain([end]) {
+        if start.saturating_sub(from) > STRANGE_BYTES {
+            return Some(from);
+        }
+        from = start;
+    }
+    None
 }
 
 /// The lines that start in the chunk: their place in the buffer, where the first starts, and where the last

@@ -100,6 +100,9 @@ impl<'d> Cutter<'d> {
             if self.plain && !several && self.quick(line, at, &mut ahead, base) {
                 self.lines += u64::from(end < bytes.len());
                 at = end + 1;
+                if self.start == Start::Unknown {
+                    self.lead = at.min(bytes.len()) as u64;
+                }
                 continue;
             }
             let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));

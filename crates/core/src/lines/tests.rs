@@ -39,6 +39,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         offset: part.offset,
         len,
         first_line: 1,
+        place: 0,
         columns: part.columns.clone(),
         edition: 0,
     }
@@ -318,7 +319,10 @@ fn line() -> impl Strategy<Value = String> {
     prop_oneof![
         4 => Just(r#"{"time":"2026-03-14T06:41:07Z","level":"info","msg":"x"}"#.to_owned()),
         4 => Just("2026-03-14 06:41:06 ERROR a: failed".to_owned()),
-        3 => Just("  at B.c (d:1)".to_owned()),
+        2 => Just("  at B.c (d:1)".to_owned()),
+        3 => Just("    at B.c (d:1)".to_owned()),
+        1 => Just("\tat B.c(d:1)".to_owned()),
+        1 => Just("    deep prose".to_owned()),
         1 => Just("Caused by: X".to_owned()),
         1 => Just("some prose".to_owned()),
         1 => Just(String::new()),

@@ -91,7 +91,7 @@ impl Predicate {
         let line = || {
             let start = block.records(index).next().map_or(0, |r| r.start);
             let before = &bytes[..start.min(bytes.len())];
-            block.first_line + memchr::memchr_iter(b'\n', before).count() as u64
+            block.line_after(memchr::memchr_iter(b'\n', before).count() as u64)
         };
         let veiled = self.stand_ins.then(|| veil.over(&entry));
         self.expr.holds(&Subject {

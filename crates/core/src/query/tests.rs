@@ -127,6 +127,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         offset: 0,
         len: text.len() as u64,
         first_line: 1,
+        place: 0,
         columns: parts.remove(0).columns,
         edition: 0,
     };

@@ -117,6 +117,21 @@ impl Columns {
         Census { layouts, levels, unlevelled: numbers[0], span }
     }
 
+    /// Where the first entry of so many in a row starts that have this layout.
+    pub(crate) fn run_of(&self, layout: LayoutId, most: usize) -> Option<u32> {
+        let mut run = 0;
+        let end = self.marks.iter().position(|mark| {
+            run = if mark.tag & LAYOUT_BITS == layout.bits() { run + 1 } else { 0 };
+            run == most
+        })?;
+        Some(self.marks[end + 1 - most].start)
+    }
+
+    /// Where the entries start.
+    pub(crate) fn starts(&self) -> impl Iterator<Item = u32> + '_ {
+        self.marks.iter().map(|mark| mark.start)
+    }
+
     /// Where the last entry starts.
     pub(crate) fn last_start(&self) -> Option<u32> {
         self.marks.last().map(|mark| mark.start)
@@ -179,7 +194,9 @@ pub(crate) struct Block {
     pub(crate) dialect: Arc<Dialect>,
     pub(crate) offset: u64,
     pub(crate) len: u64,
-    /// The number of the block's first physical line, from 1.
+    /// Bytes of the source before it, those of older files included: what its blocks are ordered by.
+    pub(crate) place: u64,
+    /// The number of the block's first physical line, from 1; 0 while nobody knows what stands before.
     pub(crate) first_line: u64,
     pub(crate) columns: Columns,
     /// Changes when the block is read again.
@@ -187,6 +204,18 @@ pub(crate) struct Block {
 }
 
 impl Block {
+    /// The same block with nothing in it.
+    pub(crate) fn without_entries(&self, edition: u32) -> Self {
+        Self {
+            segment: Arc::clone(&self.segment),
+            file: self.file.clone(),
+            dialect: Arc::clone(&self.dialect),
+            columns: Columns::default(),
+            edition,
+            ..*self
+        }
+    }
+
     pub(crate) fn len(&self) -> usize {
         self.columns.len()
     }
@@ -364,7 +393,7 @@ impl Block {
         Ok((bytes, cut))
     }
 
-    /// The physical line an entry begins at, from 1. Cost: the bytes of its block before it.
+    /// The physical line an entry begins at, from 1, or 0 while nobody knows. Cost: the bytes of its block before it.
     ///
     /// # Errors
     ///
@@ -375,7 +404,12 @@ impl Block {
         if self.segment.read_at(self.offset, &mut before)? < start {
             return Err(io::ErrorKind::UnexpectedEof.into());
         }
-        Ok(self.first_line + memchr::memchr_iter(b'\n', &before).count() as u64)
+        Ok(self.line_after(memchr::memchr_iter(b'\n', &before).count() as u64))
+    }
+
+    /// The number of the physical line after so many of the block, from 1; 0 where it is not known yet.
+    pub(crate) fn line_after(&self, lines: u64) -> u64 {
+        if self.first_line == 0 { 0 } else { self.first_line + lines }
     }
 }
 

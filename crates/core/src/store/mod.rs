@@ -10,7 +10,7 @@ mod rows;
 pub(crate) use bits::Bits;
 pub(crate) use block::{Block, Columns, Flags, NO_TIME};
 pub use rows::Rows;
-pub(crate) use rows::{Blocks, in_order, key};
+pub(crate) use rows::{Blocks, Key, in_order, key};
 
 /// An entry's identity: its block and its number there. It stays the same while entries arrive before
 /// and after it.

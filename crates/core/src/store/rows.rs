@@ -11,8 +11,9 @@ use crate::source::SourceId;
 /// All blocks of an intake, by number.
 pub(crate) type Blocks = Vec<Arc<Block>>;
 
-/// What entries are ordered by: time, then source, then place in the source.
-pub(crate) type Key = (i64, SourceId, EntryId);
+/// What entries are ordered by: time, then source, then place in the source: that of their block, and their
+/// number in it.
+pub(crate) type Key = (i64, SourceId, u64, EntryId);
 
 const CHUNK: usize = 8_192;
 
@@ -27,7 +28,7 @@ pub struct Rows {
 
 pub(crate) fn key(blocks: &Blocks, id: EntryId) -> Key {
     let block = &blocks[id.block()];
-    (block.time(id.index()), block.source, id)
+    (block.time(id.index()), block.source, block.place, id)
 }
 
 impl Rows {
@@ -169,6 +170,7 @@ const PARALLEL: usize = if cfg!(test) { 8 } else { 100_000 };
 #[derive(Clone)]
 struct Piece<'b> {
     source: SourceId,
+    place: u64,
     times: &'b [i64],
     ids: Ids,
 }
@@ -216,23 +218,23 @@ impl<'b> Piece<'b> {
         keep: impl Fn(EntryId) -> bool,
     ) -> Option<Self> {
         let times = blocks[block].times();
-        let source = blocks[block].source;
+        let (source, place) = (blocks[block].source, blocks[block].place);
         if range.is_empty() {
             return None;
         }
         let all = range.clone().all(|index| keep(EntryId::new(block, index)));
         if all && times[range.clone()].is_sorted() {
-            return Some(Self { source, times, ids: Ids::All { block, range } });
+            return Some(Self { source, place, times, ids: Ids::All { block, range } });
         }
         let ids = range.map(|index| EntryId::new(block, index));
         let mut ids: Vec<EntryId> = ids.filter(|id| keep(*id)).collect();
         ids.sort_by_key(|id| times[id.index()]);
-        (!ids.is_empty()).then_some(Self { source, times, ids: Ids::Some(ids) })
+        (!ids.is_empty()).then_some(Self { source, place, times, ids: Ids::Some(ids) })
     }
 
     fn key(&self, at: usize) -> Key {
         let id = self.ids.get(at);
-        (self.times[id.index()], self.source, id)
+        (self.times[id.index()], self.source, self.place, id)
     }
 
     /// How many of its entries come before a time.
@@ -290,7 +292,7 @@ fn merge_runs(runs: &[Vec<Piece<'_>>], total: usize) -> Vec<EntryId> {
             Some(Next { key: pieces.first()?.key(0), run, piece: 0, at: 0 })
         })
         .collect();
-    heads.sort_unstable_by(|a, b| b.key.cmp(&a.key));
+    heads.sort_unstable_by_key(|head| std::cmp::Reverse(head.key));
     while let Some(mut head) = heads.pop() {
         let pieces = &runs[head.run];
         // Everything of this run that comes before the next of all others.
@@ -312,7 +314,7 @@ fn merge_runs(runs: &[Vec<Piece<'_>>], total: usize) -> Vec<EntryId> {
                         more = true;
                         break;
                     }
-                    merged.push(head.key.2);
+                    merged.push(head.key.3);
                     head.at += 1;
                 }
             }

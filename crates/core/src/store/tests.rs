@@ -36,6 +36,7 @@ fn a_block_is_counted_and_its_records_are_shared() {
         offset: 0,
         len: 60,
         first_line: 1,
+        place: 0,
         columns,
         edition: 0,
     };
@@ -74,6 +75,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
         offset: 0,
         len: times.len() as u64,
         first_line: 1,
+        place: 0,
         columns,
         edition: 0,
     })
@@ -149,7 +151,7 @@ proptest! {
             let ranges = batch.iter().map(|number| (*number, 0..blocks[*number].len()));
             rows.merge(&blocks, &in_order(&blocks, ranges, |_| true));
         }
-        let want: Vec<EntryId> = all.iter().map(|key| key.2).collect();
+        let want: Vec<EntryId> = all.iter().map(|key| key.3).collect();
         prop_assert_eq!(rows.iter_from(0).collect::<Vec<_>>(), want.clone());
         for (row, id) in want.iter().enumerate() {
             prop_assert_eq!(rows.get(row), Some(*id));
@@ -157,7 +159,7 @@ proptest! {
         }
         prop_assert_eq!(rows.get(want.len()), None);
         let even = rows.filter(|id| blocks[id.block()].time(id.index()) >= pivot);
-        let kept: Vec<EntryId> = all.iter().filter(|key| key.0 >= pivot).map(|key| key.2).collect();
+        let kept: Vec<EntryId> = all.iter().filter(|key| key.0 >= pivot).map(|key| key.3).collect();
         prop_assert_eq!(even.iter_from(0).collect::<Vec<_>>(), kept);
         rows.remove_block(0);
         prop_assert!(rows.iter_from(0).all(|id| id.block() != 0));

@@ -50,7 +50,7 @@ impl Trail {
     #[must_use]
     pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str) -> Self {
         let mut ids: Vec<EntryId> = lens.ids().collect();
-        ids.sort_by_key(|id| (snapshot.time(*id), snapshot.source_of(*id), *id));
+        ids.sort_by_key(|id| snapshot.place_of(*id));
         let mut trail = Self::default();
         let mut entries = Vec::with_capacity(ids.len());
         for entry in ids {

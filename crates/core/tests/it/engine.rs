@@ -235,7 +235,12 @@ fn a_file_that_cannot_be_opened_is_told_and_the_others_are_read() {
     fs::remove_file(intake.path("b.log")).unwrap();
     let engine = cribrum_core::engine::Engine::start(
         found.sources,
-        cribrum_core::engine::Options { follow: true, eager: true, ..Default::default() },
+        cribrum_core::engine::Options {
+            follow: true,
+            eager: true,
+            volume: true,
+            ..Default::default()
+        },
         cribrum_core::veil::Veil::new([7; 16]),
         || {},
     )

@@ -54,7 +54,7 @@ impl Intake {
 fn start(path: &Path, follow: bool) -> Engine {
     let found = source::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
-    let options = Options { follow, eager: true, ..Options::default() };
+    let options = Options { follow, eager: true, volume: true, ..Options::default() };
     Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap()
 }
 

@@ -68,7 +68,11 @@ fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut
     let (dim, faint, text) =
         (theme.style(Role::Dim), theme.style(Role::Faint), theme.style(Role::Text));
     let source = &app.snapshot.sources[entry.source].name;
-    let place = format!("{source}:{}", view.line);
+    let place = match view.line {
+        // What stands before it is still being read.
+        0 => source.clone(),
+        line => format!("{source}:{line}"),
+    };
     let x = 1 + put(buffer, 1, area.y, area.width - 1, &place, dim);
     let how = match entry.layout.understood() {
         true => format!("{} · understood", entry.layout.name()),

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use cribrum_core::{
     engine::SourceStatus,
-    entry::{Level, civil},
+    entry::{Correction, Level, civil, zone_name},
 };
 use ratatui::{buffer::Buffer, layout::Rect};
 
@@ -89,8 +89,57 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
     }
     let footer = if app.prompt.is_some() { 2 } else { 1 };
     let bottom = area.bottom().saturating_sub(footer);
-    if y + 4 < bottom && !samples.is_empty() {
-        sample(app, samples, Rect { y, height: bottom - y, ..area }, buffer);
+    if y + 5 < bottom && !samples.is_empty() {
+        frame::rule(app, Rect { y, height: 1, ..area }, None, buffer);
+        let text = about(&snapshot.status[cursor], samples);
+        put(buffer, 3, y + 1, area.width - 4, &text, theme.style(Role::Text));
+        sample(app, samples, Rect { y: y + 2, height: bottom - y - 2, ..area }, buffer);
+    }
+}
+
+/// How a source is written, in a line: size, encoding, rate, zone and clock.
+fn about(status: &SourceStatus, samples: &[Sample]) -> String {
+    let mut parts = vec![size_text(status.bytes.1)];
+    parts.push(status.form.name().unwrap_or("UTF-8").to_owned());
+    parts.extend(status.rate().map(rate_text));
+    let zone = status.clock.zone.as_ref().map_or_else(|| "UTC".to_owned(), zone_name);
+    let zoned: Vec<bool> = samples.iter().filter_map(|sample| sample.zoned).collect();
+    parts.push(match (zoned.is_empty(), zoned.iter().all(|zoned| *zoned)) {
+        (true, _) => "no times".to_owned(),
+        (_, true) => "times name their zone".to_owned(),
+        _ => format!("times name no zone: {zone}"),
+    });
+    if status.clock.shift != 0 {
+        let shift = Correction { zone: None, ..status.clock.clone() };
+        parts.push(format!("clock {shift}"));
+    }
+    parts.join(" · ")
+}
+
+/// A rate in the unit that gives it a number to read.
+fn rate_text(each_second: f64) -> String {
+    let (number, unit) = match each_second {
+        rate if rate >= 1.0 => (rate, "second"),
+        rate if rate * 60.0 >= 1.0 => (rate * 60.0, "minute"),
+        rate if rate * 3_600.0 >= 1.0 => (rate * 3_600.0, "hour"),
+        rate => (rate * 86_400.0, "day"),
+    };
+    if number >= 100.0 {
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a rate")]
+        return format!("{} a {unit}", count_text(number.round() as usize));
+    }
+    format!("{number:.1} a {unit}")
+}
+
+/// A size in the unit that gives it a number to read.
+fn size_text(bytes: u64) -> String {
+    #[expect(clippy::cast_precision_loss, reason = "a size for people")]
+    let size = bytes as f64;
+    match bytes {
+        0..1_000 => format!("{bytes} bytes"),
+        1_000..1_000_000 => format!("{:.1} kB", size / 1e3),
+        1_000_000..1_000_000_000 => format!("{:.1} MB", size / 1e6),
+        _ => format!("{:.2} GB", size / 1e9),
     }
 }
 
@@ -101,7 +150,6 @@ type Captured = Option<Vec<(Range<usize>, String)>>;
 /// that is being typed.
 fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
-    frame::rule(app, Rect { height: 1, ..area }, None, buffer);
     let template = app.prompt.as_ref().filter(|p| p.purpose == Purpose::Teach).map(Prompt::text);
     let own = template.as_deref().map(taught);
     let captured: Vec<Captured> = samples
@@ -128,15 +176,15 @@ fn sample(app: &App, samples: &[Sample], area: Rect, buffer: &mut Buffer) {
         }
         Some(_) => format!("fits {fits} of {} lines", samples.len()),
     };
-    let mut x = 3 + put(buffer, 3, area.y + 1, area.width - 6, &title, dim) + 3;
+    let mut x = 3 + put(buffer, 3, area.y, area.width - 6, &title, dim) + 3;
     for (number, name) in names.iter().enumerate() {
         if x + 4 >= area.right() {
             break;
         }
-        x += put(buffer, x, area.y + 1, area.right() - x - 1, name, theme.lane(number)) + 2;
+        x += put(buffer, x, area.y, area.right() - x - 1, name, theme.lane(number)) + 2;
     }
-    let rows = usize::from(area.height.saturating_sub(2));
-    for ((sample, taken), y) in samples.iter().zip(&captured).take(rows).zip(area.y + 2..) {
+    let rows = usize::from(area.height.saturating_sub(1));
+    for ((sample, taken), y) in samples.iter().zip(&captured).take(rows).zip(area.y + 1..) {
         let number = count_text(usize::try_from(sample.line).unwrap_or(usize::MAX));
         put_right(buffer, 8, y, 8, &number, theme.style(Role::Faint));
         let role = if taken.is_some() { Role::Dim } else { Role::Slow };

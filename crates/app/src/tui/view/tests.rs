@@ -51,6 +51,7 @@ struct Desk {
     copied: Vec<String>,
     saved: Vec<PathBuf>,
     taught: Vec<(PathBuf, String)>,
+    clocks: Vec<(String, String)>,
 }
 
 impl Desk {
@@ -60,9 +61,9 @@ impl Desk {
 
     fn on(paths: &[PathBuf], size: (u16, u16), theme: Theme) -> Self {
         let found = source::discover(paths);
-        let engine =
-            Engine::start(found.sources.clone(), Options::default(), Veil::new([7; 16]), || {})
-                .unwrap();
+        let options = Options { volume: true, ..Options::default() };
+        let veil = Veil::new([7; 16]);
+        let engine = Engine::start(found.sources.clone(), options, veil, || {}).unwrap();
         let setup = Setup {
             title: "saltmarsh/".into(),
             sources: found.sources,
@@ -73,8 +74,14 @@ impl Desk {
             follow: false,
         };
         let app = App::new(&setup, engine.snapshot(), theme);
-        let mut desk =
-            Self { app, engine, copied: Vec::new(), saved: Vec::new(), taught: Vec::new() };
+        let mut desk = Self {
+            app,
+            engine,
+            copied: Vec::new(),
+            saved: Vec::new(),
+            taught: Vec::new(),
+            clocks: Vec::new(),
+        };
         desk.app.size = size;
         desk.settle();
         desk
@@ -117,6 +124,9 @@ impl Desk {
                 }
                 Effect::Copy(text) => self.copied.push(text),
                 Effect::Save(path, _) => self.saved.push(path),
+                Effect::Clock(label, correction) => {
+                    self.clocks.push((label, correction.to_string()))
+                }
                 Effect::Mouse(_) => {}
             }
         }
@@ -679,6 +689,27 @@ fn a_layout_is_taught_over_the_lines_themselves() {
     assert!(table.contains("files = \"berth.log*\""), "{table}");
     let screen = desk.keys("i«enter»").screen();
     assert!(screen.contains("layout = plain") && screen.contains("B5~2026"), "{screen}");
+}
+
+#[test]
+fn the_clock_of_a_source_is_set_on_the_intake_screen() {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("a.log"), "2026-03-14 06:41:02 INFO a: said\n".repeat(90))
+        .unwrap();
+    std::fs::write(
+        folder.path().join("b.log"),
+        "{\"time\":\"2026-03-14T06:41:02Z\",\"msg\":\"x\"}\n",
+    )
+    .unwrap();
+    let mut desk =
+        Desk::on(&[folder.path().to_owned()], (120, 24), Theme::of(Some(Palette::Dusk), true));
+    assert!(desk.keys("i").screen().contains("UTF-8 · times name no zone: UTC"));
+    assert!(desk.keys("j").screen().contains("times name their zone"));
+    desk.keys("kcRome«enter»");
+    assert!(desk.screen().contains("`Rome` is neither a zone nor a duration"), "{}", desk.screen());
+    assert!(desk.clocks.is_empty());
+    desk.keys("«back»«back»«back»«back»+01:00 -2s«enter»");
+    assert_eq!(desk.clocks, [("a".to_owned(), "+01:00 -2s".to_owned())]);
 }
 
 #[test]

@@ -1,6 +1,9 @@
 //! One source on its way into the index: which chunks are asked for, and how their results are joined in
 //! order.
 
+mod learn;
+mod newest;
+
 use std::{
     collections::{BTreeMap, VecDeque},
     fs::File,
@@ -9,8 +12,11 @@ use std::{
     sync::Arc,
 };
 
+use newest::Newest;
+
 use super::{Options, jobs::Job};
 use crate::{
+    entry::Correction,
     layout::Dialect,
     limits,
     lines::{Carry, Chunk, Cut, Cutter, Part},
@@ -30,6 +36,10 @@ pub(super) struct Sealed {
     pub(super) dialect: Arc<Dialect>,
     /// It takes the place of the source's last block.
     pub(super) replaces: bool,
+    /// Bytes of the source before it, those of older files included.
+    pub(super) place: u64,
+    /// It was read ahead of what stands before it, and comes again in its turn.
+    pub(super) early: bool,
 }
 
 /// The end of what has been read, which more bytes may change.
@@ -52,9 +62,16 @@ pub(super) struct Reading {
     file: Option<Arc<str>>,
     form: Form,
     base: Dialect,
+    /// How its clock is set right.
+    correction: Correction,
     segment: Option<Arc<Segment>>,
     spool: Option<Arc<Spool>>,
     dialect: Arc<Dialect>,
+    /// Bytes that the dialect was learnt from; nothing before that.
+    learnt: Option<u64>,
+    /// Times that the dialect was learnt anew on the way.
+    relearnt: usize,
+    newest: Newest,
     /// Bytes that are to be read, and the next that no chunk has been asked for.
     size: u64,
     next: u64,
@@ -62,7 +79,7 @@ pub(super) struct Reading {
     /// Chunks asked for and joined in this run.
     asked: usize,
     joined: usize,
-    waiting: BTreeMap<usize, Cut>,
+    waiting: BTreeMap<usize, Box<Cut>>,
     tail: Option<Tail>,
     /// What the first chunk of this run goes on from.
     resume: Option<Carry>,
@@ -87,9 +104,13 @@ impl Reading {
             file: None,
             form: Form::Plain,
             base: options.dialect.clone(),
+            correction: Correction::default(),
             segment: None,
             spool: None,
             dialect: Arc::new(options.dialect.clone()),
+            learnt: None,
+            relearnt: 0,
+            newest: Newest::Off,
             size: 0,
             next: 0,
             run: 0,
@@ -105,15 +126,20 @@ impl Reading {
             follow: options.follow,
             problem: None,
         };
-        let mine = |(name, _): &&(String, i64)| *name == source.name || *name == source.label;
-        if let Some((_, shift)) = options.clocks.iter().rev().find(mine) {
-            reading.base = reading.base.shifted(*shift);
+        let mine =
+            |(name, _): &&(String, Correction)| *name == source.name || *name == source.label;
+        if let Some((_, correction)) = options.clocks.iter().rev().find(mine) {
+            reading.correction = correction.clone();
+            reading.base = reading.base.corrected(correction);
         }
         reading.path = reading.queue.pop_front();
         let several = !reading.queue.is_empty();
         reading.file = reading.path.as_deref().filter(|_| several).map(file_name);
         if let Err(error) = reading.connect() {
             reading.fail(&format!("can't be read: {error}"));
+        }
+        if options.eager && reading.is_long() {
+            reading.newest = Newest::Wanted;
         }
         reading
     }
@@ -158,6 +184,7 @@ impl Reading {
         (self.segment, self.spool) = (None, None);
         (self.size, self.next, self.end, self.lines) = (0, 0, 0, 0);
         self.tail = None;
+        self.learnt = None;
         self.start_run(None);
         self.carry = Carry::after(self.carry.time());
         if let Err(error) = self.connect() {
@@ -169,6 +196,11 @@ impl Reading {
     /// Whether files of a rotated set wait, or an archive is still being unpacked.
     pub(super) fn pending(&self) -> bool {
         !self.queue.is_empty() || self.streaming()
+    }
+
+    /// The zone of times that name none, and what is added to all.
+    pub(super) fn correction(&self) -> Correction {
+        Correction { zone: self.base.clock.zone.clone(), ..self.correction.clone() }
     }
 
     /// How the bytes of the source become text.
@@ -217,6 +249,7 @@ impl Reading {
         }
         match self.grow() {
             Ok(true) => {
+                self.learn_more();
                 self.rewind();
                 return true;
             }
@@ -261,6 +294,7 @@ impl Reading {
         self.segment = Some(Arc::new(segment));
         (self.size, self.next, self.end, self.lines) = (0, 0, 0, 0);
         self.tail = None;
+        self.learnt = None;
         self.carry = Carry::default();
         self.start_run(None);
         self.problem = shorter
@@ -272,6 +306,9 @@ impl Reading {
 
     /// Goes back to the beginning of the tail, whose last entry may have grown.
     fn rewind(&mut self) {
+        if self.tail.is_none() {
+            self.next = self.end;
+        }
         let resume = self.tail.as_ref().map(|tail| {
             self.next = tail.part.offset;
             self.end = self.next;
@@ -285,6 +322,7 @@ impl Reading {
         self.run += 1;
         (self.asked, self.joined) = (0, 0);
         self.waiting.clear();
+        self.newest = Newest::Off;
         self.resume = resume;
     }
 
@@ -319,42 +357,43 @@ impl Reading {
             .then(|| self.next as f64 / self.size as f64)
     }
 
-    /// The next chunk to read.
-    pub(super) fn ask(&mut self, source: usize) -> Option<Job> {
+    /// The next chunk to read, or what is finished without one.
+    pub(super) fn ask(&mut self, source: usize) -> Option<Asked> {
         let segment = self.segment.clone().filter(|_| self.next < self.size)?;
-        if self.next == 0 {
+        if self.learnt.is_none() {
             self.learn(&segment);
+        }
+        let job = |number, range, carry, reading: &Self| Job::Read {
+            source,
+            run: reading.run,
+            number,
+            segment,
+            dialect: Arc::clone(&reading.dialect),
+            chunk: Chunk { range, size: reading.size, carry },
+        };
+        if let Some(range) = self.ask_newest() {
+            return Some(Asked::Job(job(newest::NUMBER, range, None, self)));
         }
         let start = self.next;
         let size = limits::CHUNK_BYTES as u64;
         let end = ((start / size + 1) * size).min(self.size);
-        self.next = end;
         self.asked += 1;
-        Some(Job::Read {
-            source,
-            run: self.run,
-            number: self.asked - 1,
-            segment,
-            dialect: Arc::clone(&self.dialect),
-            chunk: Chunk { range: start..end, size: self.size, carry: self.resume.take() },
-        })
-    }
-
-    fn learn(&mut self, segment: &Segment) {
-        let mut beginning = vec![0; limits::PROBE_BYTES];
-        // What can't be read here fails again, and is told, when the chunk is read.
-        let got = segment.read_at(0, &mut beginning).unwrap_or(0);
-        let date = match &self.path {
-            Some(path) => source::date_of(path),
-            None => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
-        };
-        let name = self.path.as_deref().map_or_else(|| "stdin".into(), file_name);
-        let base = self.base.clone().for_file(&name).dated(date);
-        self.dialect = Arc::new(base.learn(&beginning[..got]));
+        if self.is_newest(start) {
+            self.next = self.size;
+            return Some(Asked::Known(self.turn_of_newest()));
+        }
+        self.next = end;
+        let carry = self.resume.take();
+        Some(Asked::Job(job(self.asked - 1, start..end, carry, self)))
     }
 
     /// Takes a result in; what is finished by it comes back.
-    pub(super) fn take(&mut self, run: u32, number: usize, cut: io::Result<Cut>) -> Vec<Sealed> {
+    pub(super) fn take(
+        &mut self,
+        run: u32,
+        number: usize,
+        cut: io::Result<Box<Cut>>,
+    ) -> Vec<Sealed> {
         if run != self.run {
             return Vec::new();
         }
@@ -362,19 +401,31 @@ impl Reading {
             Ok(cut) => cut,
             Err(error) => {
                 self.problem = Some(format!("can't be read on: {error}"));
-                Cut {
+                Box::new(Cut {
                     lead: Vec::new(),
                     lead_at: self.size,
                     parts: Vec::new(),
                     carry: Carry::default(),
                     lines: 0,
                     end: self.size,
-                }
+                    strange: None,
+                })
             }
         };
+        if number == newest::NUMBER {
+            return self.take_newest(cut);
+        }
         self.waiting.insert(number, cut);
+        self.join_waiting()
+    }
+
+    /// Joins what has come in its turn.
+    fn join_waiting(&mut self) -> Vec<Sealed> {
         let mut sealed = Vec::new();
         while let Some(cut) = self.waiting.remove(&self.joined) {
+            if self.learn_anew(&cut) {
+                return sealed;
+            }
             self.joined += 1;
             self.join(cut, &mut sealed);
         }
@@ -389,7 +440,7 @@ impl Reading {
         sealed
     }
 
-    fn join(&mut self, mut cut: Cut, sealed: &mut Vec<Sealed>) {
+    fn join(&mut self, mut cut: Box<Cut>, sealed: &mut Vec<Sealed>) {
         let resumed = self.joined == 1;
         if self.carry.waits()
             && !resumed
@@ -479,8 +530,20 @@ impl Reading {
             file: self.file.clone(),
             dialect: Arc::clone(&self.dialect),
             replaces,
+            place: self.before + part.offset,
+            early: false,
         }
     }
+}
+
+#[cfg(test)]
+mod tests;
+
+/// What is to be done next for a source.
+pub(super) enum Asked {
+    Job(Job),
+    /// Nothing is to be read for it: it is here.
+    Known(Vec<Sealed>),
 }
 
 fn file_name(path: &Path) -> Arc<str> {
