@@ -16,7 +16,10 @@ use super::{
     exit::{Exit, Stop},
     pour,
 };
-use crate::{output::Output, tui::count_text};
+use crate::{
+    output::Output,
+    tui::{count_text, rate_text},
+};
 
 pub(super) fn run(args: &Intake) -> Result<Exit, Stop> {
     if let Some(place) = &args.explain {
@@ -37,8 +40,8 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
     let width = snapshot.sources.iter().map(|s| s.name.chars().count()).max().unwrap_or(0).max(6);
     writeln!(
         out,
-        "{:width$}  {:>11}  {:>10}  {:23}  {:23}  {:28}  levels",
-        "source", "entries", "understood", "first", "last", "layouts"
+        "{:width$}  {:>11}  {:>10}  {:>16}  {:23}  {:23}  {:28}  levels",
+        "source", "entries", "understood", "rate", "first", "last", "layouts"
     )?;
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {
         let time = |time: Option<i64>| {
@@ -46,10 +49,11 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
         };
         writeln!(
             out,
-            "{:width$}  {:>11}  {:>10}  {:23}  {:23}  {:28}  {}",
+            "{:width$}  {:>11}  {:>10}  {:>16}  {:23}  {:23}  {:28}  {}",
             source.name,
             count_text(status.entries()),
             share(status.understood(), status.entries()),
+            status.rate().map_or_else(|| "-".to_owned(), rate_text),
             time(status.span.map(|(first, _)| first)),
             time(status.span.map(|(_, last)| last)),
             layouts(status),
@@ -270,6 +274,8 @@ fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
             "unlevelled": status.unlevelled,
             "bytes": status.bytes.0,
             "form": status.form.name(),
+            "rate": status.rate(),
+            "clock": (!status.clock.is_none()).then(|| status.clock.to_string()),
         });
         writeln!(out, "{row}")?;
     }

@@ -38,7 +38,7 @@ use ratatui::crossterm::event::{self, Event as Input, KeyEventKind};
 pub(crate) use state::Setup;
 use state::{App, Effect};
 use terminal::Terminal;
-pub(crate) use text::{count_text, span_text};
+pub(crate) use text::{count_text, rate_text, span_text};
 use theme::Theme;
 use update::Event;
 

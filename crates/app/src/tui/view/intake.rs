@@ -13,7 +13,7 @@ use crate::tui::{
     prompt::{Prompt, Purpose},
     state::App,
     teach::{Sample, taught},
-    text::count_text,
+    text::{count_text, rate_text, size_text},
     theme::Role,
 };
 
@@ -114,33 +114,6 @@ fn about(status: &SourceStatus, samples: &[Sample]) -> String {
         parts.push(format!("clock {shift}"));
     }
     parts.join(" · ")
-}
-
-/// A rate in the unit that gives it a number to read.
-fn rate_text(each_second: f64) -> String {
-    let (number, unit) = match each_second {
-        rate if rate >= 1.0 => (rate, "second"),
-        rate if rate * 60.0 >= 1.0 => (rate * 60.0, "minute"),
-        rate if rate * 3_600.0 >= 1.0 => (rate * 3_600.0, "hour"),
-        rate => (rate * 86_400.0, "day"),
-    };
-    if number >= 100.0 {
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a rate")]
-        return format!("{} a {unit}", count_text(number.round() as usize));
-    }
-    format!("{number:.1} a {unit}")
-}
-
-/// A size in the unit that gives it a number to read.
-fn size_text(bytes: u64) -> String {
-    #[expect(clippy::cast_precision_loss, reason = "a size for people")]
-    let size = bytes as f64;
-    match bytes {
-        0..1_000 => format!("{bytes} bytes"),
-        1_000..1_000_000 => format!("{:.1} kB", size / 1e3),
-        1_000_000..1_000_000_000 => format!("{:.1} MB", size / 1e6),
-        _ => format!("{:.2} GB", size / 1e9),
-    }
 }
 
 /// The places that are captured of a line, with their names; nothing where it doesn't fit.

@@ -125,7 +125,7 @@ impl Desk {
                 Effect::Copy(text) => self.copied.push(text),
                 Effect::Save(path, _) => self.saved.push(path),
                 Effect::Clock(label, correction) => {
-                    self.clocks.push((label, correction.to_string()))
+                    self.clocks.push((label, correction.to_string()));
                 }
                 Effect::Mouse(_) => {}
             }
