@@ -5,7 +5,7 @@
 use std::{
     ffi::OsStr,
     fs,
-    io::Write,
+    io::{BufRead, Write},
     path::{Path, PathBuf},
     process::{Command, Stdio},
     time::{Duration, Instant},
@@ -15,10 +15,23 @@ use anyhow::{Context, Result};
 
 use crate::need;
 
-/// Runs of each measurement; the median counts.
+/// Pairs of runs of each measurement; the median counts.
 const RUNS: usize = 5;
+/// A measurement that has taken so long is not repeated more often than it must be.
+const ENOUGH: Duration = Duration::from_secs(20);
 
-pub(crate) fn run(entries: usize) -> Result<()> {
+/// What is measured together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Part {
+    /// Reading and indexing
+    Reading,
+    /// Words, ids, predicates and exports
+    Sifting,
+    /// Memory, and the desk in a terminal
+    Desk,
+}
+
+pub(crate) fn run(entries: usize, parts: &[Part]) -> Result<()> {
     need::programs(&[("tmux", "tmux"), ("jq", "jq"), ("zstd", "zstd")])?;
     let program = crate::release()?;
     let folder = tempfile::tempdir()?;
@@ -30,40 +43,58 @@ pub(crate) fn run(entries: usize) -> Result<()> {
             .arg(&logs)
             .args(["--entries", &entries.to_string()]),
     )?;
-    let files: Vec<PathBuf> = fs::read_dir(&logs)?.flatten().map(|entry| entry.path()).collect();
+    let mut files: Vec<PathBuf> =
+        fs::read_dir(&logs)?.flatten().map(|entry| entry.path()).collect();
+    files.sort();
     let size: u64 = files.iter().filter_map(|file| file.metadata().ok()).map(|m| m.len()).sum();
     #[expect(clippy::cast_precision_loss, reason = "megabytes for people")]
     let megabytes = size as f64 / 1e6;
-    writeln!(out, "{entries} entries in {} files, {megabytes:.0} MB\n", files.len())?;
-    let rows = rows(&program, &logs, folder.path(), &files)?;
-    writeln!(out, "{:26} {:>9}   {:14} {:>9} {:>8} {:>8}", "", "cribrum", "", "", "ratio", "goal")?;
-    for mut row in rows {
-        let (mine, other) = (median(&mut row.mine)?, median(&mut row.other)?);
-        writeln!(
-            out,
-            "{:26} {:>9}   {:14} {:>9} {:>7.2}x {:>7.2}x",
-            row.name,
-            shown(mine),
-            row.beside,
-            shown(other),
-            mine.as_secs_f64() / other.as_secs_f64(),
-            row.goal,
-        )?;
+    writeln!(out, "{entries} entries in {} files, {megabytes:.0} MB", files.len())?;
+    writeln!(out, "times are medians, ratios medians of pairs of runs, one after the other\n")?;
+    let wanted = |part| parts.is_empty() || parts.contains(&part);
+    let mut rows = Vec::new();
+    if wanted(Part::Reading) {
+        rows.extend(reading(&program, &logs, folder.path(), &files)?);
     }
-    writeln!(out)?;
-    writeln!(out, "peak memory, all indexed  {:.0} MiB", peak(&program, &logs)?)?;
-    for (name, cold) in [("cold", true), ("warm", false)] {
-        let screen = first_screen(&program, &logs, folder.path(), cold)?;
-        writeln!(out, "first screen, {name}        {}", shown(screen.first))?;
-        writeln!(out, "a key while it loads      {}", shown(screen.key))?;
-        writeln!(out, "all loaded                {}", shown(screen.loaded))?;
+    if wanted(Part::Sifting) {
+        rows.extend(sifting(&program, &logs, &files)?);
+    }
+    if !rows.is_empty() {
+        let head = ["", "cribrum", "", "", "ratio", "goal"];
+        let [a, b, c, d, e, f] = head;
+        writeln!(out, "{a:26} {b:>9}   {c:14} {d:>9} {e:>8} {f:>8}")?;
+    }
+    for row in rows {
+        row.measure(&mut out)?;
+    }
+    if wanted(Part::Desk) {
+        desk(&program, &logs, folder.path(), entries)?;
     }
     Ok(())
 }
 
-/// The measurements, with the goals that were set for each.
-fn rows(program: &Path, logs: &Path, folder: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
-    let mut rows = reading(program, logs, folder, files)?;
+/// Memory, and how soon the desk is there.
+fn desk(program: &Path, logs: &Path, folder: &Path, entries: usize) -> Result<()> {
+    let mut out = std::io::stdout();
+    let all = peak(program, logs)?;
+    let none = folder.join("none.log");
+    fs::write(&none, "one line\n")?;
+    #[expect(clippy::cast_precision_loss, reason = "bytes an entry for people")]
+    let each = (all - peak(program, &none)?) * 1024.0 * 1024.0 / entries as f64;
+    writeln!(out, "\npeak memory, all indexed   {all:.0} MiB (goal: 100 for a gigabyte)")?;
+    writeln!(out, "of that for each entry      {each:.0} bytes (goal: 24, buffers left out)")?;
+    for (name, cold) in [("cold", true), ("warm", false)] {
+        let screen = first_screen(program, logs, folder, cold)?;
+        writeln!(out, "first screen, {name}         {} (goal: 50 ms)", shown(screen.first))?;
+        writeln!(out, "a key while it loads       {}", shown(screen.key))?;
+        writeln!(out, "all loaded                 {}", shown(screen.loaded))?;
+    }
+    Ok(())
+}
+
+/// The measurements of what is looked for and written.
+fn sifting(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
+    let mut rows: Vec<Row> = Vec::new();
     let mut row = |name, (mine, beside, other): (Command, &'static str, Command), goal| {
         rows.push(Row { name, mine, beside, other, goal });
     };
@@ -81,6 +112,21 @@ fn rows(program: &Path, logs: &Path, folder: &Path, files: &[PathBuf]) -> Result
     row("all as JSON lines", (ours(&["sift", "--as", "jsonl"], logs), "wc -l", lines()), 3.0);
     let jq = beside("jq", &["-c", "select(.crossing > 120)"], std::slice::from_ref(&json));
     row("JSON, crossing > 120", (ours(&["sift", "-w", "crossing > 120"], &json), "jq", jq), 0.02);
+    crate::run(Command::new("cargo").args([
+        "build",
+        "--release",
+        "--locked",
+        "--quiet",
+        "--package",
+        "cribrum-core",
+        "--example",
+        "veil",
+    ]))?;
+    let veil = program.with_file_name("examples").join("veil");
+    let mut under = Command::new(veil);
+    under.arg(&json);
+    let other = beside("wc", &["-l"], std::slice::from_ref(&json));
+    row("every line under the veil", (under, "wc -l", other), 2.8);
     Ok(rows)
 }
 
@@ -109,10 +155,20 @@ fn reading(program: &Path, logs: &Path, folder: &Path, files: &[PathBuf]) -> Res
         rows.push(Row { name, mine, beside, other, goal });
     };
     row("read and index JSON lines", one("booking.log"), 2.0);
+    let shuffled = packed.join("shuffled.log");
+    shuffle(&json, &shuffled)?;
+    let other = beside("wc", &["-l"], std::slice::from_ref(&shuffled));
+    row("the same, any key order", (ours(&["intake"], &shuffled), "wc -l", other), 3.0);
     row("read access lines", one("gate.log"), 2.3);
     row("read delimited lines", one("fares.log"), 2.3);
     row("read text, stack traces", one("payments.log"), 2.3);
-    row("read seven files", (ours(&["intake"], logs), "wc -l", lines()), 2.8);
+    let four: Vec<PathBuf> = ["booking.log", "gate.log", "fares.log", "payments.log"]
+        .map(|name| logs.join(name))
+        .to_vec();
+    let mut together = Command::new(program);
+    together.arg("intake").args(&four);
+    row("four files at once", (together, "wc -l", beside("wc", &["-l"], &four)), 2.8);
+    row("all seven", (ours(&["intake"], logs), "wc -l", lines()), 2.8);
     let (mine, json_name) = (program.display(), json.display());
     let (gzip_name, zstd_name) = (gzip.display(), zstd.display());
     row(
@@ -166,20 +222,72 @@ fn pack(packer: &mut Command, to: &Path) -> Result<()> {
     Ok(())
 }
 
-fn median(command: &mut Command) -> Result<Duration> {
-    let mut times = Vec::new();
-    for _ in 0..RUNS {
-        let begun = Instant::now();
-        command
-            .stdout(Stdio::null())
-            .stderr(Stdio::null())
-            .stdin(Stdio::null())
-            .status()
-            .with_context(|| format!("{command:?}"))?;
-        times.push(begun.elapsed());
+/// The same objects with their keys in another order on every line, and now and then without one of them.
+fn shuffle(from: &Path, to: &Path) -> Result<()> {
+    let mut out = std::io::BufWriter::new(fs::File::create(to)?);
+    let mut seed = 7u64;
+    for line in std::io::BufReader::new(fs::File::open(from)?).lines() {
+        let object: serde_json::Map<String, serde_json::Value> = serde_json::from_str(&line?)?;
+        let mut members: Vec<_> = object.into_iter().collect();
+        for at in (1..members.len()).rev() {
+            seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+            members.swap(at, usize::try_from(seed >> 33)? % (at + 1));
+        }
+        let mut first = true;
+        for (name, value) in members {
+            seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+            let needed = matches!(name.as_str(), "time" | "level" | "msg");
+            if needed || (seed >> 40) % 8 != 0 {
+                let mark = if std::mem::take(&mut first) { '{' } else { ',' };
+                write!(out, "{mark}\"{name}\":{value}")?;
+            }
+        }
+        out.write_all(b"}\n")?;
     }
-    times.sort_unstable();
-    Ok(times[RUNS / 2])
+    Ok(out.flush()?)
+}
+
+impl Row {
+    /// Runs both in turn and writes the row.
+    fn measure(mut self, out: &mut impl Write) -> Result<()> {
+        let begun = Instant::now();
+        let (mut mine, mut other, mut ratios) = (Vec::new(), Vec::new(), Vec::new());
+        for _ in 0..RUNS {
+            let pair = (timed(&mut self.mine)?, timed(&mut self.other)?);
+            mine.push(pair.0);
+            other.push(pair.1);
+            ratios.push(pair.0.as_secs_f64() / pair.1.as_secs_f64());
+            if begun.elapsed() > ENOUGH {
+                break;
+            }
+        }
+        mine.sort_unstable();
+        other.sort_unstable();
+        ratios.sort_unstable_by(f64::total_cmp);
+        let middle = ratios.len() / 2;
+        writeln!(
+            out,
+            "{:26} {:>9}   {:14} {:>9} {:>7.2}x {:>7.2}x",
+            self.name,
+            shown(mine[middle]),
+            self.beside,
+            shown(other[middle]),
+            ratios[middle],
+            self.goal,
+        )?;
+        Ok(())
+    }
+}
+
+fn timed(command: &mut Command) -> Result<Duration> {
+    let begun = Instant::now();
+    command
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .stdin(Stdio::null())
+        .status()
+        .with_context(|| format!("{command:?}"))?;
+    Ok(begun.elapsed())
 }
 
 fn shown(time: Duration) -> String {
