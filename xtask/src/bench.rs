@@ -237,7 +237,7 @@ fn shuffle(from: &Path, to: &Path) -> Result<()> {
         for (name, value) in members {
             seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
             let needed = matches!(name.as_str(), "time" | "level" | "msg");
-            if needed || (seed >> 40) % 8 != 0 {
+            if needed || !(seed >> 40).is_multiple_of(8) {
                 let mark = if std::mem::take(&mut first) { '{' } else { ',' };
                 write!(out, "{mark}\"{name}\":{value}")?;
             }

@@ -7,6 +7,7 @@ pub(super) mod cursor;
 mod scan;
 mod shape;
 mod template;
+mod walk;
 
 use std::{borrow::Cow, ops::Range};
 
@@ -104,11 +105,18 @@ impl Layout for Json {
     }
 }
 
-/// The head of a line of a learnt shape that is no container's. The line must be no more than one object,
+/// The head of an object on a line, by its shape or by a walk over its keys, where it is no container's. The line must be no more than one object,
 /// as far as [`several_at`] can tell.
 pub(super) fn usual(line: &[u8]) -> Option<Head> {
     // A shape tells of the first values; the others must be those of the same object.
-    (line.last() == Some(&b'}') && !wrap::perhaps(line)).then(|| shape::head(line))?
+    if line.last() != Some(&b'}') || wrap::perhaps(line) {
+        return None;
+    }
+    shape::head(line).or_else(|| {
+        let head = walk::head(line)?;
+        shape::learn(line);
+        Some(head)
+    })
 }
 
 fn head_of(found: &scan::Found) -> Head {

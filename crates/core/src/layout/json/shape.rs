@@ -36,34 +36,58 @@ struct Shape {
     parts: Vec<(Box<[u8]>, Value)>,
 }
 
+/// How often shapes may be learnt in vain before it is left for a while.
+const PATIENCE: u32 = 64;
+/// Lines after which patience grows again by one.
+const REST: u32 = 256;
+
+/// What a worker knows.
+struct Known {
+    shapes: Vec<Shape>,
+    patience: u32,
+    /// Lines of no known shape while there was no patience.
+    missed: u32,
+}
+
 thread_local! {
-    static KNOWN: RefCell<Vec<Shape>> = const { RefCell::new(Vec::new()) };
+    static KNOWN: RefCell<Known> =
+        const { RefCell::new(Known { shapes: Vec::new(), patience: PATIENCE, missed: 0 }) };
 }
 
 /// The head of an object of a known shape, whose line ends with its brace.
 pub(super) fn head(line: &[u8]) -> Option<Head> {
     KNOWN.with_borrow_mut(|known| {
-        let at = known.iter().position(|shape| shape.begins(line))?;
-        let head = known[at].read(line)?;
+        let shapes = &mut known.shapes;
+        let at = shapes.iter().position(|shape| shape.begins(line))?;
+        let head = shapes[at].read(line)?;
         // The most frequent ones come first.
         if at > 0 {
-            known.swap(at, at - 1);
+            shapes.swap(at, at - 1);
         }
+        known.patience = (known.patience + 1).min(PATIENCE);
         Some(head)
     })
 }
 
-/// Remembers the shape of an object that the walk has read.
+/// Remembers the shape of an object that a walk has read, unless the lines have no shape to speak of.
 pub(super) fn learn(line: &[u8]) {
-    let Some(shape) = Shape::of(line) else { return };
     KNOWN.with_borrow_mut(|known| {
-        if known.contains(&shape) {
+        if known.patience == 0 {
+            known.missed += 1;
+            if known.missed == REST {
+                (known.missed, known.patience) = (0, 1);
+            }
             return;
         }
-        if known.len() >= SHAPES {
-            known.pop();
+        known.patience -= 1;
+        let Some(shape) = Shape::of(line) else { return };
+        if known.shapes.contains(&shape) {
+            return;
         }
-        known.push(shape);
+        if known.shapes.len() >= SHAPES {
+            known.shapes.pop();
+        }
+        known.shapes.push(shape);
     });
 }
 
@@ -117,6 +141,8 @@ impl Shape {
                     level = true;
                     Value::Number
                 }
+                // The journal's own time.
+                _ if key.ends_with(b"REALTIME_TIMESTAMP") => return None,
                 // A message may hold an object of its own; it is never asked where the rest is known.
                 _ if quoted => Value::Quoted,
                 _ => Value::Bare,

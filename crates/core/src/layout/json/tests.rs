@@ -83,6 +83,14 @@ fn object() -> impl Strategy<Value = String> {
         "\"n\":null",
         "\"o\":{\"level\":\"error\"}",
         "\"log\":{\"level\":\"error\"}",
+        "\"t\":{\"time\":\"2026-03-14T06:41:02Z\"}",
+        "\"l\":\"a\"",
+        "\"severity\":\"\"",
+        "\"levelno\":20",
+        "\"tags\":[1,{\"level\":\"warn\"}]",
+        "\"__REALTIME_TIMESTAMP\":\"1773470462340000\"",
+        "\"date\":null",
+        "\"time\": \"2026-03-14T06:41:02.340Z\"",
     ]);
     proptest::collection::vec(member, 0..6).prop_map(|members| format!("{{{}}}", members.join(",")))
 }
@@ -94,6 +102,9 @@ proptest! {
             let line = line.as_bytes();
             let walked = scan::object(&mut Cursor { bytes: line, at: 0 }, true).map(|f| head_of(&f));
             prop_assert_eq!(Json.head(line, &Dialect::default()), walked);
+            if let Some(told) = usual(line) {
+                prop_assert_eq!(Some(told), walked);
+            }
         }
     }
 
