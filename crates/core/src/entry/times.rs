@@ -412,18 +412,16 @@ const NEAR: i64 = 100_000;
 /// digits, offset and end.
 #[inline]
 fn usual_end(bytes: &[u8], at: usize) -> Option<(i64, u8, Offset, usize)> {
-    let tail = bytes.get(at..at + 6)?;
-    let (fraction, digits, width) = match *tail {
-        [b'.' | b',', a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', next, _]
+    let (fraction, digits, at) = match bytes.get(at..at + 5) {
+        Some(&[b'.' | b',', a @ b'0'..=b'9', b @ b'0'..=b'9', c @ b'0'..=b'9', next])
             if !next.is_ascii_digit() && next != b'.' =>
         {
             let value = |digit: u8| i64::from(digit - b'0');
-            ((value(a) * 100 + value(b) * 10 + value(c)) * 1_000_000, 3, 4)
+            ((value(a) * 100 + value(b) * 10 + value(c)) * 1_000_000, 3, at + 4)
         }
-        [b'.' | b',' | b':', ..] => return None,
-        _ => (0, 0, 0),
+        _ if matches!(bytes.get(at), None | Some(b'.' | b',' | b':')) => return None,
+        _ => (0, 0, at),
     };
-    let at = at + width;
     match at_utc(bytes, at) {
         Some(end) => Some((fraction, digits, Offset::Fixed(0), end)),
         None if goes_on(bytes, at) => None,

@@ -29,20 +29,22 @@ enum Means {
 const NOTHING: Kind = Kind { means: Means::Nothing, shell: false };
 
 /// Keys whose meaning is remembered: programs have few.
-const SLOTS: usize = 64;
+const SLOTS: usize = 256;
 /// Bytes of the longest key that is remembered.
 const LONGEST: usize = 22;
 
 #[derive(Clone, Copy)]
 struct Slot {
-    len: u8,
+    len: usize,
+    /// Its first eight bytes, or all and zeros behind them.
+    front: u64,
     key: [u8; LONGEST],
     kind: Kind,
 }
 
 thread_local! {
     static KEYS: RefCell<[Slot; SLOTS]> =
-        const { RefCell::new([Slot { len: 0, key: [0; LONGEST], kind: NOTHING }; SLOTS]) };
+        const { RefCell::new([Slot { len: 0, front: 0, key: [0; LONGEST], kind: NOTHING }; SLOTS]) };
 }
 
 /// Time and level of an object that begins a line.
@@ -103,13 +105,27 @@ fn text(line: &[u8], at: usize) -> Option<&[u8]> {
         return None;
     }
     let rest = &line[at + 1..];
-    // Most texts are short: a search has its price.
-    let near = rest.iter().take(16).position(|b| matches!(b, b'"' | b'\\'));
-    let end = match near {
-        Some(end) => end,
-        None => 16 + memchr::memchr2(b'"', b'\\', rest.get(16..)?)?,
-    };
+    let end = quote(rest)?;
     (rest[end] == b'"').then(|| &rest[..end])
+}
+
+/// The first quote or backslash. Most texts are short, for which a search has its price: they are looked at
+/// eight bytes at a time.
+fn quote(text: &[u8]) -> Option<usize> {
+    const ONES: u64 = 0x0101_0101_0101_0101;
+    /// Sets the highest bit of the first byte that is zero, and of none before it.
+    fn zero(word: u64) -> u64 {
+        word.wrapping_sub(ONES) & !word & (ONES << 7)
+    }
+    for (at, eight) in text.chunks_exact(8).take(4).enumerate() {
+        let word = u64::from_le_bytes(eight.try_into().ok()?);
+        let found = zero(word ^ (ONES * 0x22)) | zero(word ^ (ONES * 0x5c));
+        if found != 0 {
+            return Some(at * 8 + found.trailing_zeros() as usize / 8);
+        }
+    }
+    let from = text.len().min(32) / 8 * 8;
+    Some(from + memchr::memchr2(b'"', b'\\', &text[from..])?)
 }
 
 /// The number, or the word without quotes, at `at`.
@@ -128,18 +144,27 @@ fn skip(line: &[u8], at: usize) -> Option<usize> {
 }
 
 fn kind(key: &[u8], keys: &mut [Slot; SLOTS]) -> Kind {
-    let (Some(first), Some(last)) = (key.first(), key.last()) else { return NOTHING };
-    let Some(len) = u8::try_from(key.len()).ok().filter(|_| key.len() <= LONGEST) else {
+    if key.len() > LONGEST {
         return kind_of(key);
-    };
-    let place = usize::from(first.wrapping_mul(31) ^ last.wrapping_mul(7) ^ len) % SLOTS;
-    let slot = &mut keys[place];
-    if slot.len != len || slot.key[..key.len()] != *key {
-        slot.len = len;
+    }
+    let front = front(key);
+    let place = (front ^ key.len() as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 56;
+    let slot = &mut keys[usize::try_from(place).unwrap_or(0) % SLOTS];
+    let known = slot.front == front && slot.len == key.len();
+    if !known || key.len() > 8 && slot.key[..key.len()] != *key {
+        (slot.len, slot.front) = (key.len(), front);
         slot.key[..key.len()].copy_from_slice(key);
         slot.kind = kind_of(key);
     }
     slot.kind
+}
+
+/// The first eight bytes of a key, zeros behind a shorter one.
+fn front(key: &[u8]) -> u64 {
+    if let Some(eight) = key.first_chunk() {
+        return u64::from_le_bytes(*eight);
+    }
+    key.iter().rev().fold(0, |word, byte| word << 8 | u64::from(*byte))
 }
 
 fn kind_of(key: &[u8]) -> Kind {
