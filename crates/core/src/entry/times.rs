@@ -26,6 +26,7 @@ impl Stamp {
         let days = days(year, two(head, 5)?, two(head, 8)?)?;
         let mut at = match head[10] {
             b'T' | b't' | b' ' | b'_' | b'-' => 11,
+            b',' if head[11] == b' ' => 12,
             _ => return None,
         };
         while at < 14 && matches!(bytes[at], b' ' | b'-') {
@@ -149,7 +150,8 @@ impl Stamp {
                 b':' => Self::clock_only(bytes),
                 b'/' | b'-' | b' ' | b'.' => Self::access(bytes)
                     .or_else(|| Self::day_first(bytes))
-                    .or_else(|| Self::yearless(bytes)),
+                    .or_else(|| Self::yearless(bytes))
+                    .or_else(|| Self::short_year(bytes)),
                 _ if bytes.get(4).is_some_and(u8::is_ascii_digit) => Self::compact(bytes),
                 _ => match *bytes.get(1)? {
                     b':' => Self::clock_only(bytes),
@@ -289,6 +291,16 @@ impl Stamp {
         let (mut stamp, end) = Self::with_clock(bytes, days, 6)?;
         stamp.missing = Missing::Year;
         Some((stamp, end))
+    }
+
+    /// `26/03/14 06:41:02`
+    fn short_year(bytes: &[u8]) -> Option<(Self, usize)> {
+        let head = bytes.get(..14)?;
+        if head[2] != b'/' || head[5] != b'/' || head[8] != b' ' {
+            return None;
+        }
+        let days = days(2_000 + two(head, 0)?, two(head, 3)?, two(head, 6)?)?;
+        Self::with_clock(bytes, days, 9)
     }
 
     /// `06:41:02.340`, `6:41AM`
@@ -703,6 +715,8 @@ mod tests {
             ("2026/03/14 - 06:41:02", "2026-03-14T06:41:02Z"),
             ("2026.03.14 06:41:02", "2026-03-14T06:41:02Z"),
             ("20260314T064102Z", "2026-03-14T06:41:02Z"),
+            ("26/03/14 06:41:02", "2026-03-14T06:41:02Z"),
+            ("2026-03-14, 06:41:02 UTC", "2026-03-14T06:41:02Z"),
             ("20260314-06:41:02.340", "2026-03-14T06:41:02.340Z"),
             ("14/Mar/2026:06:41:02 +0000", "2026-03-14T06:41:02Z"),
             ("14/Mar/2026 06:41:02", "2026-03-14T06:41:02Z"),

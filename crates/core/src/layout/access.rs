@@ -221,16 +221,30 @@ impl Parts {
         let bracket = memchr::memchr(b'[', line.get(..line.len().min(256))?)?;
         let proxied = bracket == 0;
         let (stamp, taken) = if proxied {
+            // A server of a framework leaves out who asked.
+            if let Some((stamp, taken)) = Stamp::access(&line[1..]) {
+                return Self::behind(line, stamp, 1 + taken, [0..0, 0..0, 0..0, 0..0], false);
+            }
             Stamp::iso(&line[1..])?
         } else {
             Stamp::access(&line[bracket + 1..]).or_else(|| Stamp::iso(&line[bracket + 1..]))?
         };
-        let [vhost, host, ident, user] = if proxied {
+        let front = if proxied {
             [0..0, 0..0, 0..0, 0..0]
         } else {
             Self::front(line, line[..bracket].strip_suffix(b" ")?)?
         };
-        let at = bracket + 1 + taken;
+        Self::behind(line, stamp, bracket + 1 + taken, front, proxied)
+    }
+
+    /// What stands behind the time, which ends at `at`.
+    fn behind(
+        line: &[u8],
+        stamp: Stamp,
+        at: usize,
+        [vhost, host, ident, user]: [Range<usize>; 4],
+        proxied: bool,
+    ) -> Option<Self> {
         let rest = line.get(at..)?.strip_prefix(b"] \"")?;
         let request = line.len() - rest.len();
         let request_end = quote_end(line, request)?;

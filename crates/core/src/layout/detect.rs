@@ -20,6 +20,7 @@ const OTLP: u8 = 13;
 const DUMP: u8 = 14;
 const CRASH: u8 = 15;
 const SLOW: u8 = 16;
+const BALANCER: u8 = 18;
 
 /// The layouts that a line may be of, in the order in which they are asked.
 pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
@@ -33,11 +34,15 @@ pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
         ],
         b'[' => &[ACCESS, KERNEL, DELIMITED, TEXT, LEVELLED, JSON],
         b'<' => &[SYSLOG, KERNEL, TEXT, DUMP],
-        b'0'..=b'9' => &[ACCESS, MARKED, SYSLOG, MOBILE, DELIMITED, TEXT],
+        b'0'..=b'9' if line.get(4) == Some(&b'-') => &[SYSLOG, MOBILE, DELIMITED, TEXT],
+        b'0'..=b'9' => &[ACCESS, BALANCER, MARKED, SYSLOG, MOBILE, DELIMITED, TEXT],
         b' ' => &[TEXT, LEVELLED],
         b'\t' => &[],
         b'#' => &[SLOW],
         b'/' => &[CRASH],
+        b'g' | b'h' | b'w' => &[
+            ACCESS, BALANCER, LETTER, SYSLOG, MOBILE, DELIMITED, PAIRS, TEXT, CRASH, LEVELLED, DUMP,
+        ],
         _ => &[ACCESS, LETTER, SYSLOG, MOBILE, DELIMITED, PAIRS, TEXT, CRASH, LEVELLED, DUMP],
     }
 }

@@ -9,6 +9,7 @@
 //! the more particular comes before the more general.
 
 mod access;
+mod balancer;
 pub(crate) mod colours;
 mod crash;
 pub(crate) mod csv;
@@ -119,7 +120,7 @@ pub(crate) trait Layout: Sync {
 }
 
 /// All layouts. A layout's place is its number in the index.
-static LAYOUTS: [&dyn Layout; 18] = [
+static LAYOUTS: [&dyn Layout; 19] = [
     &json::Json,
     &access::Access,
     &delimited::Delimited,
@@ -138,6 +139,7 @@ static LAYOUTS: [&dyn Layout; 18] = [
     &crash::Crash,
     &slow::Slow,
     &own::Taught,
+    &balancer::Balancer,
 ];
 
 /// A layout's number in the index, or the mark of a line that no layout took.

@@ -21,6 +21,9 @@ impl Layout for Pairs {
             let value = &line[pair.value.clone()];
             match ids::role(&line[pair.name.clone()]) {
                 Role::Time if head.stamp.is_none() => head.stamp = Stamp::read(value),
+                Role::Message if head.stamp.is_none() => {
+                    head.stamp = audited(value).map(|(stamp, _)| stamp);
+                }
                 Role::Level if !level_seen => {
                     level_seen = true;
                     head.severity = Severity::read(value);
@@ -55,12 +58,25 @@ impl Layout for Pairs {
                     pair.value.end -= 1;
                     pair.end -= 1;
                 }
+                if let Some((stamp, serial)) = audited(&line[pair.value.clone()]) {
+                    let start = pair.value.start;
+                    entry.stamp = entry.stamp.or(Some(stamp));
+                    entry.take_bytes("serial", start + serial.start..start + serial.end);
+                    continue;
+                }
                 entry.take(name, value(line, &pair), pair.value);
             } else {
                 let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
                 loose.push(String::from_utf8_lossy(&line[at..end]));
                 at = skip_spaces(line, end);
             }
+        }
+        // What the kernel's audit tells of has a type instead of a message.
+        if entry.message.is_empty()
+            && entry.fields.iter().any(|field| field.name == "serial")
+            && let Some(kind) = entry.fields.iter().find(|field| field.name == "type")
+        {
+            entry.message = kind.value.text().unwrap_or_default().to_owned().into();
         }
         if entry.message.is_empty() && !loose.is_empty() {
             entry.message = loose.join(" ").into();
@@ -74,6 +90,15 @@ impl Layout for Pairs {
     fn continues(&self) -> Continues {
         Continues::Indented
     }
+}
+
+/// `audit(1773470462.340:123):`, the stamp of the kernel's audit: the time, and the place of the number of the
+/// event.
+fn audited(value: &[u8]) -> Option<(Stamp, Range<usize>)> {
+    let rest = value.strip_prefix(b"audit(")?;
+    let colon = memchr::memchr(b':', rest)?;
+    let close = colon + memchr::memchr(b')', &rest[colon..])?;
+    Some((Stamp::epoch(&rest[..colon])?, 6 + colon + 1..6 + close))
 }
 
 /// A pair and where it ends, closing quote included.

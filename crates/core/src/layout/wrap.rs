@@ -5,7 +5,7 @@
 use std::{borrow::Cow, ops::Range};
 
 use super::{
-    Dialect,
+    Dialect, balancer,
     json::cursor::{Cursor, decode},
     syslog,
 };
@@ -109,7 +109,7 @@ fn reads_on(inner: &[u8]) -> bool {
         Some(b'{') => inner.get(1) == Some(&b'"') && inner.trim_ascii_end().last() == Some(&b'}'),
         Some(b'[' | b'0'..=b'9') => {
             let at = usize::from(inner[0] == b'[');
-            Stamp::leading(&inner[at..]).is_some()
+            Stamp::leading(&inner[at..]).is_some() || balancer::begins(inner)
         }
         Some(b'a'..=b'z') => [&b"level="[..], b"time=", b"ts=", b"t=", b"lvl=", b"msg="]
             .iter()

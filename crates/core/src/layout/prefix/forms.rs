@@ -16,6 +16,9 @@ pub(super) fn pairs_until_level(text: &[u8]) -> bool {
     for word in text.split(|b| *b == b' ').take(ITEMS) {
         if !word.contains(&b'=') {
             let word = word.strip_suffix(b":").unwrap_or(word);
+            if let Some(word) = word.strip_prefix(b"[").and_then(|word| word.strip_suffix(b"]")) {
+                return word.len() > 1 && Severity::from_word(word).is_some();
+            }
             return is_upper(word) && Severity::from_word(word).is_some();
         }
     }

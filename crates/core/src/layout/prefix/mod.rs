@@ -144,14 +144,29 @@ impl Prefix {
             b'<' => self.angle(line, at),
             b'{' => {
                 let close = at + memchr::memchr(b'}', line.get(at..(at + 80).min(line.len()))?)?;
-                let inside = at + 1..close;
-                (self.caller.is_none() && is_caller(&line[inside.clone()])).then(|| {
-                    self.caller = Some(inside);
-                    close + 1
-                })
+                self.curly(line, at + 1..close)
             }
             _ => self.word(line, at, parted),
         }
+    }
+
+    /// `{…}`: a place in the code, or before the level an id, or nothing.
+    fn curly(&mut self, line: &[u8], inside: Range<usize>) -> Option<usize> {
+        let text = &line[inside.clone()];
+        let next = inside.end + 1;
+        if self.caller.is_none() && is_caller(text) {
+            self.caller = Some(inside);
+            return Some(next);
+        }
+        let loose = self.stamp.is_some() && self.level.is_none();
+        let word = text.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'));
+        if !loose || !word {
+            return None;
+        }
+        if !text.is_empty() {
+            self.groups.push(inside);
+        }
+        Some(next)
     }
 
     /// `[…]`: a time, a level, a thread, a process, a logger, pairs, or several of them.
@@ -178,6 +193,13 @@ impl Prefix {
         let close = closing(line, at)?;
         let span = trimmed(line, start..close);
         let inside = &line[span.clone()];
+        // Seconds since 1970 with a fraction, which elsewhere are just a number.
+        if self.stamp.is_none() && inside.get(10) == Some(&b'.') {
+            self.stamp = Stamp::epoch(inside);
+            if self.stamp.is_some() {
+                return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
+            }
+        }
         let next = close + 1 + usize::from(line.get(close + 1) == Some(&b':'));
         if inside.is_empty() || inside == b"-" {
             return Some(next);
@@ -279,6 +301,18 @@ impl Prefix {
             self.level = Some((span.start + colon + 1..span.end, severity));
             return true;
         }
+        // `server thread/INFO`
+        if self.level.is_none()
+            && let Some(slash) = memchr::memrchr(b'/', inside)
+            && let Some(severity) = Severity::from_word(&inside[slash + 1..])
+            && slash > 0
+            && inside.len() - slash > 4
+            && inside[slash + 1].is_ascii_uppercase()
+        {
+            self.thread.get_or_insert(span.start..span.start + slash);
+            self.level = Some((span.start + slash + 1..span.end, severity));
+            return true;
+        }
         if self.caller.is_none() && is_caller(inside) {
             self.caller = Some(span);
             return true;
@@ -325,7 +359,9 @@ impl Prefix {
     }
 
     fn message_may_begin(&self, text: &[u8]) -> bool {
-        self.level.is_some() && text.contains(&b' ')
+        let thread = b"thread";
+        let named = text.windows(thread.len()).any(|w| w.eq_ignore_ascii_case(thread));
+        self.level.is_some() && text.contains(&b' ') && !named
     }
 
     fn angle(&mut self, line: &[u8], at: usize) -> Option<usize> {

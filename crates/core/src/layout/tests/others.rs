@@ -42,3 +42,29 @@ const LINES: &[(&str, &str)] = &[
 fn devices_kernels_and_servers() {
     check(&Dialect::default(), LINES);
 }
+
+/// What balancers, schedulers, game servers and the kernel's audit write.
+const MORE: &[&str] = &[
+    "10.7.2.10:51234 [14/Mar/2026:06:41:02.340] front back/gate-1 0/0/1/30/31 502 1240 - - SH-- 1/1/0/0/0 0/0 \"GET /fares HTTP/1.1\"",
+    "10.7.2.10:51234 [14/Mar/2026:06:41:02.340] front back 0/0/5007 212 -- 0/0/0/0/3 0/0",
+    "https 2026-03-14T06:41:02.340123Z gate-lb 10.7.2.10:51234 10.0.0.5:80 0.001 0.012 0.000 200 404 34 366 \"GET https://a.example.test:443/x HTTP/2.0\" \"kiosk/1\" -",
+    "https 2026-03-14T06:41:02.340123Z prose that begins like one",
+    "[14/Mar/2026 06:41:02] \"GET /fares HTTP/1.1\" 404 1240",
+    "type=SYSCALL msg=audit(1773470462.340:123): arch=c000003e success=yes",
+    "06:41:02.340 request_id=abc1234 [info] GET /x",
+    "26/03/14 06:41:02 INFO FareContext: Running",
+    "2026.03.14 06:41:02.340123 [ 312 ] {0f3a1c77-7d1c-4a43-9d3c-0a4b2f9a1c77} <Error> fares: Read 12 rows",
+    "2026.03.14 06:41:02.340123 [ 312 ] {} <Information> fares: ready",
+    "[06:41:02] [Server thread/WARN]: strained",
+    "[INFO] [1773470462.340123]: ready",
+    "[2026-03-14, 06:41:02 UTC] {taskinstance.py:1103} INFO - Dependencies met",
+    "2026-03-14 06:41:02,340 INFO  [a.b.Gate] (MSC service thread 1-1) starting",
+    "2026-03-14 06:41:02,340 INFO  [a.b.Gate] (and a remark) starting",
+];
+
+#[test]
+fn what_else_is_met() {
+    let dialect = Dialect::new(None, None).dated(Some(1_773_480_000_000_000_000));
+    let told: Vec<String> = MORE.iter().map(|line| read(&dialect, line)).collect();
+    insta::assert_snapshot!(told.join("\n"));
+}
