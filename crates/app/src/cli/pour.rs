@@ -87,8 +87,9 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
         None => None,
         Some(name) => {
             if let Some(chosen) = own.iter().find(|own| own.name() == name) {
+                let id = chosen.id();
                 own = vec![chosen.clone()];
-                Some(LayoutId::OWN)
+                Some(id)
             } else {
                 Some(LayoutId::named(name).ok_or_else(|| {
                     let names: Vec<String> = LayoutId::all()

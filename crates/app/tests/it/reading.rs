@@ -126,7 +126,7 @@ fn a_taught_layout_holds_beside_the_logs() {
         entries.iter().find(|e| e["source"] == source && e["line"] == line).unwrap()
     };
     let first = of("berth.log", 1);
-    assert_eq!(first["layout"], "own");
+    assert_eq!(first["layout"], "berths");
     assert_eq!(
         (&first["level"], &first["message"]),
         (&"warn".into(), &"mooring strained load=0.9".into())
@@ -136,7 +136,8 @@ fn a_taught_layout_holds_beside_the_logs() {
     assert_eq!(of("berth.log", 3)["layout"], "plain");
     assert_eq!(of("other.log", 1)["layout"], "plain", "it holds for its files only");
     let count = |layout: &str| {
-        let arguments = ["sift", &logs, "--layout", layout, "-w", "layout = own", "--as", "jsonl"];
+        let arguments =
+            ["sift", &logs, "--layout", layout, "-w", "layout = berths", "--as", "jsonl"];
         json_lines(&told(home.path(), &arguments).1).len()
     };
     assert_eq!(count("berths"), 4, "unless it is asked for by name");
@@ -146,6 +147,30 @@ fn a_taught_layout_holds_beside_the_logs() {
         messages.contains("`scroll` is no layout") && messages.contains("berths"),
         "{messages}"
     );
+}
+
+#[test]
+fn taught_layouts_go_on_each_by_its_own_rule() {
+    let taught = "[[layout]]\nname = \"berths\"\ntemplate = \"B~{time}~{message}\"\ncontinues = \"always\"\n\
+        [[layout]]\nname = \"gates\"\ntemplate = \"G~{time}~{message}\"\ncontinues = \"never\"\n";
+    let lines = "G~2026-03-14 06:41:02~open\n  indented\nG~2026-03-14 06:41:03~shut\n";
+    let berths = "B~2026-03-14 06:41:02~open\nat the margin\nB~2026-03-14 06:41:03~shut\n";
+    let home = home(&[("a.log", lines), ("b.log", berths), ("cribrum.toml", taught)]);
+    let logs = home.path().join("logs").display().to_string();
+    let (_, out, _) = told(home.path(), &["sift", &logs, "--as", "jsonl"]);
+    let mut told: Vec<String> = json_lines(&out)
+        .iter()
+        .map(|e| format!("{} {} {}+{}", e["source"], e["layout"], e["line"], e["lines"]))
+        .collect();
+    told.sort();
+    let want = [
+        r#""a.log" "gates" 1+1"#,
+        r#""a.log" "gates" 3+1"#,
+        r#""a.log" "plain" 2+1"#,
+        r#""b.log" "berths" 1+2"#,
+        r#""b.log" "berths" 3+1"#,
+    ];
+    assert_eq!(told, want);
 }
 
 #[test]
@@ -226,7 +251,7 @@ fn a_layout_is_taught_on_the_intake_screen() {
     desk.shows("template");
     desk.press(&["C-u"]).enter("{berth}~{time}~{level}~{message}");
     desk.until("the layout at work", |screen| {
-        screen.contains("taught; saved to") && screen.contains("own 66 %")
+        screen.contains("taught; saved to") && screen.contains("berth 66 %")
     });
     let saved = fs::read_to_string(path(home.path(), "cribrum.toml")).unwrap();
     assert!(saved.contains("template = \"{berth}~{time}~{level}~{message}\""), "{saved}");

@@ -66,11 +66,12 @@ impl Dialect {
         if let Some(forced) = self.forced() {
             return vec![of(forced)];
         }
-        let own = (!self.own.is_empty()).then_some(LayoutId::OWN);
-        let others = candidates(line, self).iter().map(|number| LayoutId::from_bits(*number));
+        let own =
+            self.own.iter().map(|own| Tried { layout: own.id(), fits: own.head(line).is_some() });
+        let others = candidates(line, self).iter().map(|number| of(LayoutId::from_bits(*number)));
         let mut found = Vec::new();
-        for layout in own.into_iter().chain(others) {
-            found.push(of(layout));
+        for tried in own.chain(others) {
+            found.push(tried);
             if found.last().is_some_and(|tried| tried.fits) {
                 break;
             }
@@ -85,9 +86,9 @@ impl Dialect {
             return Some((forced, head));
         }
         if !self.own.is_empty()
-            && let Some(head) = self.own.iter().find_map(|own| own.head(line))
+            && let Some((id, head)) = self.own.iter().find_map(|o| Some((o.id(), o.head(line)?)))
         {
-            return Some((LayoutId::OWN, head));
+            return Some((id, head));
         }
         candidates(line, self).iter().find_map(|number| {
             let id = LayoutId::from_bits(*number);

@@ -57,7 +57,7 @@ impl Dialect {
     /// The same for a file of this name: layouts that hold for others are left out.
     #[must_use]
     pub(crate) fn for_file(mut self, name: &str) -> Self {
-        if self.forced != Some(LayoutId::OWN) {
+        if !self.forced.is_some_and(LayoutId::is_own) {
             self.own.retain(|own| own.holds_for(name));
         }
         self

@@ -154,7 +154,7 @@ impl LayoutId {
     pub(crate) const DELIMITED: Self = Self(2);
     pub(crate) const PAIRS: Self = Self(4);
     pub(crate) const TEXT: Self = Self(5);
-    /// A layout that a person taught.
+    /// A layout that a person taught and gave no name.
     pub const OWN: Self = Self(17);
 
     /// Every layout and, last, [`LayoutId::PLAIN`].
@@ -165,19 +165,24 @@ impl LayoutId {
     /// The layout of a name, as `--layout` and queries take it.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
-        Self::all().find(|id| id.name() == name)
+        Self::all().find(|id| id.name() == name).or_else(|| own::names::known(name))
     }
 
     /// The name that people see.
     #[must_use]
     pub fn name(self) -> &'static str {
-        self.layout().map_or("plain", Layout::name)
+        own::names::name_of(self.0).unwrap_or_else(|| self.layout().map_or("plain", Layout::name))
     }
 
     /// Whether a layout took the line.
     #[must_use]
     pub fn understood(self) -> bool {
         self != Self::PLAIN
+    }
+
+    /// Whether a person taught the layout.
+    pub(crate) fn is_own(self) -> bool {
+        self == Self::OWN || own::names::is_named(self.0)
     }
 
     /// Whether the entry is one request that a server answered.
@@ -195,12 +200,15 @@ impl LayoutId {
     }
 
     pub(crate) fn layout(self) -> Option<&'static dyn Layout> {
+        if self.is_own() {
+            return Some(&own::Taught);
+        }
         LAYOUTS.get(usize::from(self.0)).copied()
     }
 
     pub(crate) fn continues(self, dialect: &Dialect) -> Continues {
         match self {
-            Self::OWN => own::continues(&dialect.own),
+            id if id.is_own() => own::continues(&dialect.own, id),
             _ => self.layout().map_or(Continues::Indented, Layout::continues),
         }
     }

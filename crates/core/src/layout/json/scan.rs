@@ -2,7 +2,7 @@
 //! their quotes and brackets and stops as soon as both are known.
 
 use super::cursor::{Cursor, decode};
-use crate::entry::{Role, Severity, Stamp, ids};
+use crate::entry::{Missing, Role, Severity, Stamp, ids};
 
 /// How deep time and level are looked for in nested objects.
 const DEPTH: usize = 3;
@@ -18,6 +18,9 @@ pub(super) struct Found {
     request: bool,
     /// The parts of an instant that is kept as seconds and nanoseconds.
     seconds: Option<i64>,
+    /// The place of a date without a clock, and the place where a clock without a date ends.
+    date: Option<(usize, usize)>,
+    clock_end: usize,
     /// The value of the message, should it hold JSON of its own.
     message: Option<(usize, usize)>,
 }
@@ -36,7 +39,8 @@ impl Found {
     }
 
     fn complete(&self) -> bool {
-        self.stamp.is_some() && self.severity().is_some()
+        let whole = |(stamp, _): (Stamp, usize)| stamp.missing == Missing::Nothing;
+        self.stamp.is_some_and(whole) && self.severity().is_some()
     }
 }
 
@@ -52,12 +56,25 @@ pub(super) fn object(cursor: &mut Cursor<'_>, whole: bool) -> Option<Found> {
         found.level = Some((Some(Severity::of_status(status)), usize::MAX));
         found.derived = true;
     }
+    join(cursor.bytes, &mut found);
     if !found.complete()
         && let Some((from, to)) = found.message
     {
         within(&cursor.bytes[from..to], &mut found);
     }
     Some(found)
+}
+
+/// Joins a date and a clock that stand apart.
+fn join(bytes: &[u8], found: &mut Found) {
+    if let Some((stamp, at)) = found.stamp
+        && stamp.missing == Missing::Date
+        && let Some((from, to)) = found.date
+        && let Some(clock) = bytes.get(at..found.clock_end)
+    {
+        let joined = [&bytes[from..to], b" ", clock].concat();
+        found.stamp = Stamp::read(&joined).or(Some(stamp)).map(|stamp| (stamp, at));
+    }
 }
 
 /// Time and level of an object that stands in a string.
@@ -124,6 +141,14 @@ fn member(key: &[u8], value: &[u8], place: usize, inside: Inside, found: &mut Fo
     match ids::role(key) {
         Role::Time if found.stamp.is_none() => {
             found.stamp = Stamp::read(value).map(|stamp| (stamp, place));
+            found.clock_end = place + value.len();
+            if found.stamp.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') {
+                found.date = Some((place, place + value.len()));
+            }
+        }
+        // A clock alone is told which day it was.
+        Role::Time if found.date.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') => {
+            found.date = Some((place, place + value.len()));
         }
         Role::Level if found.severity().is_none() => level(key, value, place, found),
         Role::Message if found.message.is_none() && value.first() == Some(&b'{') => {

@@ -90,6 +90,8 @@ fn object() -> impl Strategy<Value = String> {
         "\"tags\":[1,{\"level\":\"warn\"}]",
         "\"__REALTIME_TIMESTAMP\":\"1773470462340000\"",
         "\"date\":null",
+        "\"date\":\"2026-03-14\"",
+        "\"time\":\"06:41:02.340\"",
         "\"time\": \"2026-03-14T06:41:02.340Z\"",
     ]);
     proptest::collection::vec(member, 0..6).prop_map(|members| format!("{{{}}}", members.join(",")))

@@ -5,7 +5,7 @@ use std::cell::RefCell;
 
 use super::cursor::Cursor;
 use crate::{
-    entry::{Role, Severity, Stamp, ids},
+    entry::{Missing, Role, Severity, Stamp, ids},
     layout::Head,
 };
 
@@ -81,7 +81,13 @@ fn members(line: &[u8], keys: &mut [Slot; SLOTS]) -> Option<Head> {
             }
         };
         match kind.means {
-            Means::Time if head.stamp.is_none() => head.stamp = Stamp::read(value),
+            Means::Time if head.stamp.is_none() => {
+                head.stamp = Stamp::read(value);
+                // What is missing may stand apart.
+                if head.stamp.is_some_and(|stamp| stamp.missing != Missing::Nothing) {
+                    return None;
+                }
+            }
             Means::Level if head.severity.is_none() && !value.is_empty() => {
                 // A lone letter as key may be something else.
                 let severity = Severity::named(key, value).filter(|_| key.len() > 2)?;

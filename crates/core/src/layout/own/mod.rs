@@ -14,6 +14,7 @@
 //! # Ok::<(), cribrum_core::own::Error>(())
 //! ```
 
+pub(in crate::layout) mod names;
 mod template;
 
 pub use template::propose;
@@ -24,7 +25,7 @@ use globset::{Glob, GlobMatcher};
 use jiff::tz::TimeZone;
 use regex::bytes::Regex;
 
-use super::{Continues, Dialect, Head, Layout, json, pairs, trace};
+use super::{Continues, Dialect, Head, Layout, LayoutId, json, pairs, trace};
 use crate::entry::{Entry, Field, Missing, Offset, Role, Severity, Stamp, Value, first_line, ids};
 
 /// How a layout is taught.
@@ -101,6 +102,7 @@ enum Kind {
 #[derive(Debug)]
 pub struct Own {
     name: String,
+    id: LayoutId,
     files: Option<GlobMatcher>,
     pattern: Regex,
     holes: Vec<(String, Kind)>,
@@ -154,6 +156,7 @@ impl Own {
         }
         Ok(Self {
             name: spec.name.clone(),
+            id: names::id_of(&spec.name),
             files: files.map(|glob| glob.compile_matcher()),
             pattern,
             holes,
@@ -167,6 +170,12 @@ impl Own {
     #[must_use]
     pub fn name(&self) -> &str {
         &self.name
+    }
+
+    /// Its number in the index.
+    #[must_use]
+    pub fn id(&self) -> LayoutId {
+        self.id
     }
 
     /// Whether the layout holds for a file of this name.
@@ -305,9 +314,9 @@ impl Layout for Taught {
     }
 }
 
-/// What belongs to an entry of a source's own layouts.
-pub(super) fn continues(own: &[Arc<Own>]) -> Continues {
-    own.first().map_or(Continues::Indented, |own| own.continues)
+/// What belongs to an entry of one of a source's own layouts.
+pub(super) fn continues(own: &[Arc<Own>], id: LayoutId) -> Continues {
+    own.iter().find(|own| own.id == id).map_or(Continues::Indented, |own| own.continues)
 }
 
 fn group_name(number: usize, name: &str) -> String {

@@ -21,7 +21,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "{\"date\":\"2026-03-14\",\"time\":\"06:41:02\",\"msg\":\"apart\"}",
-        "json | 1969-12-31T06:41:02Z | - | - | apart | date='2026-03-14'",
+        "json | 2026-03-14T06:41:02Z | - | - | apart | date='2026-03-14'",
     ),
     (
         "{\"level\":\"info\",\"event\":\"opened\",\"name\":\"gate\"}",
