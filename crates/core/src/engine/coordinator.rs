@@ -179,7 +179,7 @@ impl Coordinator {
             match self.reading[source].ask(source) {
                 Some(Asked::Job(job)) => {
                     self.in_flight += 1;
-                    self.workers.queue(job);
+                    self.workers.queue(*job);
                 }
                 Some(Asked::Known(sealed)) => self.store_all(source, sealed),
                 None => return,

@@ -21,6 +21,7 @@ const DUMP: u8 = 14;
 const CRASH: u8 = 15;
 const SLOW: u8 = 16;
 const BALANCER: u8 = 18;
+const STARTED: u8 = 19;
 
 /// The layouts that a line may be of, in the order in which they are asked.
 pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
@@ -40,6 +41,7 @@ pub(super) fn candidates(line: &[u8], dialect: &Dialect) -> &'static [u8] {
         b'\t' => &[],
         b'#' => &[SLOW],
         b'/' => &[CRASH],
+        b'S' if line.starts_with(b"Started ") => &[STARTED, SYSLOG, TEXT, LEVELLED],
         b'g' | b'h' | b'w' => &[
             ACCESS, BALANCER, LETTER, SYSLOG, MOBILE, DELIMITED, PAIRS, TEXT, CRASH, LEVELLED, DUMP,
         ],

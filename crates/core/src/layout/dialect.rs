@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use jiff::tz::TimeZone;
 
-use super::{LayoutId, csv, delimited, own::Own, text, wrap};
+use super::{Continues, LayoutId, Open, csv, delimited, own::Own, text, wrap};
 use crate::entry::{Clock, Correction, trim_cr};
 
 /// Lines that are looked at to learn.
@@ -28,6 +28,8 @@ pub struct Dialect {
     pub(crate) prefixed: bool,
     /// Several programs write to the source in turn.
     mixed: bool,
+    /// One program writes to the source, and lines of any form go on with its entries.
+    runs_on: bool,
     /// Blanks before the elements of a list that fills the source.
     pub(crate) list: Option<usize>,
 }
@@ -99,9 +101,16 @@ impl Dialect {
             && behind.iter().all(|(bare, path)| *bare || *path);
         let met: Vec<(LayoutId, usize)> = inner
             .iter()
-            .filter_map(|line| Some((learnt.detect(line)?.0, delimited::width(line))))
+            .filter_map(|line| {
+                // What only begins on a line is no entry yet.
+                let (layout, head) = learnt.detect(line)?;
+                (head.open == Open::Nothing).then(|| (layout, delimited::width(line)))
+            })
             .collect();
         learnt.mixed = met.iter().any(|(layout, _)| *layout != met[0].0);
+        let always =
+            |(layout, _): &(LayoutId, usize)| layout.continues(&learnt) == Continues::Always;
+        learnt.runs_on = !learnt.mixed && met.first().is_some_and(always);
         let mut widths = met.iter().filter(|(layout, _)| layout.name() == "delimited");
         let first = widths.next().map(|(_, width)| *width);
         learnt.ragged = widths.any(|(_, width)| Some(*width) != first);
@@ -131,6 +140,11 @@ impl Dialect {
     /// belong to the entry before.
     pub(crate) fn mixed(&self) -> bool {
         self.mixed
+    }
+
+    /// Whether one program writes to the source, and lines of any form go on with its entries.
+    pub(crate) fn runs_on(&self) -> bool {
+        self.runs_on
     }
 
     pub(crate) fn forced(&self) -> Option<LayoutId> {

@@ -29,6 +29,7 @@ mod pairs;
 mod prefix;
 pub(crate) mod quick;
 mod slow;
+mod started;
 mod syslog;
 mod text;
 pub(crate) mod trace;
@@ -120,7 +121,7 @@ pub(crate) trait Layout: Sync {
 }
 
 /// All layouts. A layout's place is its number in the index.
-static LAYOUTS: [&dyn Layout; 19] = [
+static LAYOUTS: [&dyn Layout; 20] = [
     &json::Json,
     &access::Access,
     &delimited::Delimited,
@@ -140,6 +141,7 @@ static LAYOUTS: [&dyn Layout; 19] = [
     &slow::Slow,
     &own::Taught,
     &balancer::Balancer,
+    &started::Started,
 ];
 
 /// A layout's number in the index, or the mark of a line that no layout took.

@@ -11,7 +11,7 @@ use memchr::memmem::Finder;
 use crate::entry::{Entry, Field, Value, first_line};
 
 /// Lines that open or chain a stack trace at the margin.
-const OPENINGS: [&[u8]; 22] = [
+const OPENINGS: [&[u8]; 23] = [
     b"Caused by",
     b"caused by",
     b"Suppressed:",
@@ -31,6 +31,7 @@ const OPENINGS: [&[u8]; 22] = [
     b"--- End of ",
     b" ---> ",
     b"note: run with `RUST_BACKTRACE",
+    b"note: Some details are omitted",
     b"exit status ",
     b"\"}",
     b"Node.js v",

@@ -37,6 +37,8 @@ pub(super) struct Lane {
 #[derive(Clone, Debug)]
 pub(super) struct Pretty {
     pub(super) owner: usize,
+    /// The entry right above, where lines of any form may belong to it.
+    pub(super) above: Option<usize>,
     pub(super) depth: i32,
     pub(super) text: Vec<u8>,
 }

@@ -247,9 +247,18 @@ impl<'d> Cutter<'d> {
                 }
                 Quote::Closed
             }
+            // It may belong to the entry above, which nobody knows here.
+            Some((_, head))
+                if matches!(head.open, Open::Object(_))
+                    && self.start == Start::Unknown
+                    && self.dialect.runs_on() =>
+            {
+                Quote::Closed
+            }
             Some((layout, head)) => {
+                let above = self.above();
                 let index = self.begin(at, layout, head, 0, Flags::default());
-                self.opened(index, &head, listed)
+                self.opened(index, above, &head, listed)
             }
             None => {
                 self.loose(line, at);
@@ -270,7 +279,7 @@ impl<'d> Cutter<'d> {
     }
 
     /// Remembers what an entry leaves open at the end of its first line.
-    fn opened(&mut self, index: usize, head: &Head, line: &[u8]) -> Quote {
+    fn opened(&mut self, index: usize, above: Option<usize>, head: &Head, line: &[u8]) -> Quote {
         if head.join == Join::After {
             self.carry.awaits = Some(index);
         }
@@ -285,7 +294,8 @@ impl<'d> Cutter<'d> {
                 text.push(b'\n');
                 // Until its end has come it is a beginning, and no object.
                 self.part.columns.set_layout(index, LayoutId::PLAIN);
-                self.carry.object = Some(Pretty { owner: index, depth, text });
+                let above = above.filter(|above| *above + 1 == index);
+                self.carry.object = Some(Pretty { owner: index, above, depth, text });
                 Quote::Closed
             }
         }
@@ -302,8 +312,11 @@ impl<'d> Cutter<'d> {
         let depth = json::brackets(line).filter(|_| !anew && !strange);
         let room = object.text.len() + line.len() <= limits::OBJECT_BYTES;
         let Some(depth) = depth.filter(|_| room) else {
-            let owner = object.owner;
+            let (owner, above) = (object.owner, object.above);
             self.carry.object = None;
+            if self.merged(owner, above) {
+                return None;
+            }
             let part = &mut self.part;
             part.columns.set_layout(owner, LayoutId::PLAIN);
             self.carry.enter(0, owner, Continues::Indented);
@@ -319,8 +332,29 @@ impl<'d> Cutter<'d> {
         let text = object.text.trim_ascii();
         let text = text.strip_suffix(b",").unwrap_or(text);
         let found = self.dialect.detect(text).filter(|(_, head)| head.open == Open::Nothing);
-        self.fill(object.owner, found, None);
+        // An object that says neither when nor how grave is what the entry above prints.
+        let entry = found.is_some_and(|(_, head)| head.stamp.is_some() || head.severity.is_some());
+        if entry || !self.merged(object.owner, object.above) {
+            self.fill(object.owner, found, None);
+        }
         Some(Quote::Closed)
+    }
+
+    /// The entry that the line before belongs to, where lines of any form may go on with it.
+    fn above(&self) -> Option<usize> {
+        let owner = self.carry.current?;
+        let lane = self.carry.lane(0).filter(|lane| lane.owner == owner)?;
+        (lane.continues == Continues::Always && self.dialect.runs_on()).then_some(owner)
+    }
+
+    /// Gives the lines of the last entry to the one above it. Says whether that is to be.
+    fn merged(&mut self, owner: usize, above: Option<usize>) -> bool {
+        let Some(above) = above.filter(|_| owner + 1 == self.part.columns.len()) else {
+            return false;
+        };
+        self.part.columns.pop();
+        self.carry.enter(0, above, Continues::Always);
+        true
     }
 
     /// Gives an entry what became known of it after it had begun.

@@ -97,6 +97,12 @@ impl Columns {
         self.times.len() - 1
     }
 
+    /// Takes the last entry back; its bytes then belong to the one before.
+    pub(crate) fn pop(&mut self) {
+        self.times.pop();
+        self.marks.pop();
+    }
+
     /// Counts the entries.
     pub(crate) fn census(&self) -> Census {
         let mut layouts = [0; 32];

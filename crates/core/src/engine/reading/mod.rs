@@ -372,7 +372,7 @@ impl Reading {
             chunk: Chunk { range, size: reading.size, carry },
         };
         if let Some(range) = self.ask_newest() {
-            return Some(Asked::Job(job(newest::NUMBER, range, None, self)));
+            return Some(Asked::Job(Box::new(job(newest::NUMBER, range, None, self))));
         }
         let start = self.next;
         let size = limits::CHUNK_BYTES as u64;
@@ -384,7 +384,7 @@ impl Reading {
         }
         self.next = end;
         let carry = self.resume.take();
-        Some(Asked::Job(job(self.asked - 1, start..end, carry, self)))
+        Some(Asked::Job(Box::new(job(self.asked - 1, start..end, carry, self))))
     }
 
     /// Takes a result in; what is finished by it comes back.
@@ -541,7 +541,7 @@ mod tests;
 
 /// What is to be done next for a source.
 pub(super) enum Asked {
-    Job(Job),
+    Job(Box<Job>),
     /// Nothing is to be read for it: it is here.
     Known(Vec<Sealed>),
 }

@@ -46,7 +46,7 @@ impl Drive {
     fn ask(&mut self, most: usize) {
         while self.jobs.len() < most {
             match self.reading.ask(0) {
-                Some(Asked::Job(job)) => self.jobs.push(job),
+                Some(Asked::Job(job)) => self.jobs.push(*job),
                 Some(Asked::Known(sealed)) => self.store(sealed),
                 None => return,
             }

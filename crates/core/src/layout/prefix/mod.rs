@@ -390,6 +390,9 @@ impl Prefix {
             .iter()
             .position(|b| matches!(b, b' ' | b'\t' | b'[' | b']' | b'|'))
             .unwrap_or(rest.len());
+        if let Some(end) = self.shortened(line, at, length) {
+            return Some(end);
+        }
         let whole = &rest[..length];
         let end = at + length;
         let bare = whole.strip_suffix(b":").unwrap_or(whole);
@@ -433,6 +436,24 @@ impl Prefix {
             return None;
         }
         self.names(line, at..at + bare.len(), end, marked)
+    }
+
+    /// `o.a.c.C.[.[/].[dispatcher]    : …`: a logger that was made shorter, brackets included.
+    fn shortened(&mut self, line: &[u8], at: usize, length: usize) -> Option<usize> {
+        let rest = &line[at..];
+        if self.level.is_none()
+            || self.logger.is_some()
+            || rest.get(length) != Some(&b'[')
+            || !rest[..length].ends_with(b".")
+        {
+            return None;
+        }
+        let end = rest.iter().take(80).position(|b| *b == b' ')?;
+        let parted = rest[end..].trim_ascii_start().starts_with(b": ");
+        parted.then(|| {
+            self.logger = Some(at..at + end);
+            at + end
+        })
     }
 
     /// A number is a process or a thread when another item follows it.
