@@ -26,6 +26,15 @@ pub(super) fn draw(app: &App, from: usize, area: Rect, buffer: &mut Buffer) {
     let per_column = lines.len().div_ceil(usize::from(columns));
     let width = area.width / columns;
     let from = from.min(per_column.saturating_sub(rows));
+    let below = per_column.saturating_sub(from + rows);
+    if below > 0 || from > 0 {
+        let text = match (from, below) {
+            (0, _) => format!("↓ {below} more"),
+            (_, 0) => format!("↑ {from} more"),
+            _ => format!("↑ {from} more   ↓ {below} more"),
+        };
+        put(buffer, 19, area.bottom().saturating_sub(2), 40, &text, theme.style(Role::Dim));
+    }
     for column in 0..columns {
         let start = usize::from(column) * per_column;
         let mine = lines.iter().take((start + per_column).min(lines.len())).skip(start + from);
