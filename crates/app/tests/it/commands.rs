@@ -77,6 +77,33 @@ fn a_stream_is_read_like_a_file() {
 }
 
 #[test]
+fn a_stream_that_is_silent_before_it_ends_ends() {
+    let home = tempfile::tempdir().unwrap();
+    let mut child = cribrum(home.path(), &["sift", "--as", "jsonl", "-"])
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut stdin = child.stdin.take().unwrap();
+    for at in 0..4 {
+        let name = if at % 2 == 0 { "fares" } else { "gate " };
+        writeln!(stdin, "{name} | 2026-03-14 06:41:0{at} INFO number {at}").unwrap();
+        // Part of what is tested: a program that writes now and then, and ends later still.
+        std::thread::sleep(std::time::Duration::from_millis(120));
+    }
+    drop(stdin);
+    let output = child.wait_with_output().unwrap();
+    let entries = json_lines(&String::from_utf8(output.stdout).unwrap());
+    let told: Vec<_> = entries
+        .iter()
+        .map(|e| (e["message"].as_str().unwrap(), e["fields"]["container"].as_str()))
+        .collect();
+    let (fares, gate) = (Some("fares"), Some("gate"));
+    let want = [("number 0", fares), ("number 1", gate), ("number 2", fares), ("number 3", gate)];
+    assert_eq!(told, want, "the names before the bar are learnt from what came later");
+}
+
+#[test]
 fn a_closed_pipe_ends_quietly() {
     let morning = Morning::write(20_000);
     let mut child = cribrum(morning.home.path(), &["sift", &morning.logs()])

@@ -76,6 +76,8 @@ pub(super) struct Coordinator {
     clock: u64,
     dirty: bool,
     full: bool,
+    /// The last snapshot said that more is to come.
+    told_pending: bool,
 }
 
 impl Coordinator {
@@ -111,6 +113,7 @@ impl Coordinator {
             clock: 0,
             dirty: true,
             full: false,
+            told_pending: false,
         })
     }
 
@@ -202,12 +205,12 @@ impl Coordinator {
         let mut more = false;
         for reading in &mut self.reading {
             if self.options.follow || reading.is_stream() {
-                let pending = reading.pending();
                 more |= reading.poll();
-                more |= pending != reading.pending();
             }
         }
-        self.dirty |= more;
+        // A stream ends without a byte: its end is news all the same.
+        let pending = self.reading.iter().any(Reading::pending);
+        self.dirty |= more || pending != self.told_pending;
         more
     }
 
@@ -496,6 +499,8 @@ impl Coordinator {
             status.form = reading.form();
             status.clock = reading.correction();
         }
+        let streaming = self.reading.iter().any(Reading::pending);
+        self.told_pending = streaming;
         Snapshot {
             sources: Arc::clone(&self.sources),
             status: self.status.clone(),
@@ -507,7 +512,7 @@ impl Coordinator {
             progress: Progress {
                 read: (read, size),
                 sifted: (self.blocks.len() - missing, self.blocks.len()),
-                streaming: self.reading.iter().any(Reading::pending),
+                streaming,
             },
             lenses: Lens::ALL.map(|lens| self.lens(lens, &passed)),
             blocks: self.blocks.clone(),

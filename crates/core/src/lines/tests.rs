@@ -447,3 +447,25 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn lines_that_are_perhaps_something_else_are_told() {
+    let head = "2026-03-14 06:41:06 INFO a: said\n";
+    let long = "x".repeat(99) + "\n";
+    for (text, want) in [
+        (head.repeat(20), None),
+        (head.repeat(3) + &long.repeat(40), None),
+        (head.repeat(3) + &long.repeat(100), Some(2 * head.len())),
+        ("prose\n".repeat(11) + head, None),
+        (head.to_owned() + "\n" + &"prose\n".repeat(11), None),
+        ("prose\n".repeat(12) + head, Some(0)),
+    ] {
+        let file = tempfile::NamedTempFile::new().unwrap();
+        std::fs::write(file.path(), &text).unwrap();
+        let segment = Segment::of(file.reopen().unwrap());
+        let size = text.len() as u64;
+        let chunk = Chunk { range: 0..size, size, carry: None };
+        let cut = read(&segment, &Dialect::default().learn(text.as_bytes()), &chunk).unwrap();
+        assert_eq!(cut.strange, want.map(|at| at as u64), "{}", text.lines().count());
+    }
+}

@@ -165,4 +165,44 @@ proptest! {
         prop_assert!(rows.iter_from(0).all(|id| id.block() != 0));
         prop_assert_eq!(rows.len(), want.iter().filter(|id| id.block() != 0).count());
     }
+
+    #[test]
+    fn entries_that_are_kept_come_in_the_order_of_time(
+        sources in proptest::collection::vec(proptest::collection::vec(0i64..30, 0..30), 1..6),
+        least in 0i64..30,
+        from in 0usize..5,
+    ) {
+        let blocks: Blocks = sources
+            .iter()
+            .enumerate()
+            .map(|(at, times)| block(u16::try_from(at % 3).unwrap(), times))
+            .collect();
+        let keep = |id: EntryId| blocks[id.block()].time(id.index()) >= least;
+        let ranges = || blocks.iter().enumerate().map(|(n, b)| (n, from.min(b.len())..b.len()));
+        let mut want: Vec<_> = ranges()
+            .flat_map(|(number, range)| range.map(move |index| EntryId::new(number, index)))
+            .filter(|id| keep(*id))
+            .map(|id| key(&blocks, id))
+            .collect();
+        want.sort_unstable();
+        let want: Vec<EntryId> = want.into_iter().map(|key| key.3).collect();
+        prop_assert_eq!(in_order(&blocks, ranges(), keep), want);
+    }
+}
+
+#[test]
+fn rows_of_one_layout_in_a_row_are_found() {
+    let mut columns = Columns::default();
+    let plain = LayoutId::PLAIN;
+    let layouts = [LayoutId::TEXT, plain, LayoutId::TEXT, plain, plain, plain, LayoutId::JSON];
+    for (at, layout) in (0u32..).zip(layouts) {
+        columns.push(at * 10, Ok(i64::from(at)), layout, None, Flags::default());
+    }
+    assert_eq!(columns.run_of(plain, 1), Some(10));
+    assert_eq!(columns.run_of(plain, 2), Some(30));
+    assert_eq!(columns.run_of(plain, 3), Some(30));
+    assert_eq!(columns.run_of(plain, 4), None);
+    assert_eq!(columns.starts().collect::<Vec<_>>(), [0, 10, 20, 30, 40, 50, 60]);
+    columns.pop();
+    assert_eq!((columns.len(), columns.last_start(), columns.last_time()), (6, Some(50), Some(5)));
 }

@@ -315,6 +315,9 @@ impl Reading {
             self.lines = tail.first_line - 1;
             Carry::after(tail.time)
         });
+        if let Some(resume) = &resume {
+            self.carry = resume.clone();
+        }
         self.start_run(resume);
     }
 

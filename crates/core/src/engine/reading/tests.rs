@@ -168,3 +168,37 @@ fn a_source_that_was_just_beginning_is_learnt_again() {
         .sum();
     assert_eq!(entries, 64, "what was read before its meaning was known as well");
 }
+
+#[test]
+fn a_file_that_grows_is_read_as_if_it_had_been_whole() {
+    let folder = tempfile::tempdir().unwrap();
+    let lines = [
+        "prose before any time\n",
+        "more of it\n",
+        "2026-03-14 06:41:02.340 INFO fares: told\n",
+        "FareError: none\n",
+        "    at Fares.of (fares:12)\n",
+        "{\"time\":\"2026-03-14T06:41:03Z\",\"level\":\"warn\",\"msg\":\"x\"}\n",
+        "\n",
+        "2026-03-14 06:41:04.340 ERROR fares: refused\n",
+        "    at Fares.of (fares:12)\n",
+        "loose\n",
+    ];
+    let (whole, grown) = (folder.path().join("whole.log"), folder.path().join("grown.log"));
+    std::fs::write(&whole, lines.concat()).unwrap();
+    let want = Drive::new(&whole, false).finish(1);
+    for step in 1..6 {
+        std::fs::write(&grown, "").unwrap();
+        let mut drive = Drive::new(&grown, false);
+        for end in (0..lines.len()).step_by(step).skip(1).chain([lines.len()]) {
+            std::fs::write(&grown, lines[..end].concat()).unwrap();
+            assert!(drive.reading.poll());
+            drive.ask(4);
+            while !drive.jobs.is_empty() {
+                drive.work(0);
+                drive.ask(4);
+            }
+        }
+        assert!(drive.finish(1) == want, "{step} lines at a time");
+    }
+}

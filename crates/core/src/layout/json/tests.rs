@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 
 use super::{cursor::decode, *};
-use crate::limits;
+use crate::{entry::Severity, limits};
 
 #[test]
 fn half_an_object_is_refused() {
@@ -63,6 +63,35 @@ fn deep_nesting_is_survived() {
     let mut deepest = 0;
     entry.leaves(&mut |path, _| deepest = path.split('.').count());
     assert_eq!(deepest, limits::NESTING);
+}
+
+#[test]
+fn a_light_walk_leaves_what_is_doubtful() {
+    let time = r#""time":"2026-03-14T06:41:02Z""#;
+    for (line, told) in [
+        (format!(r#"{{{time},"level":"warn"}}"#), true),
+        (format!(r#"{{"level":"warn",{time}}}"#), true),
+        (
+            format!(r#"{{"msg":"a \" b","n":-1.5e3,"ok":true,"o":{{"x":[1]}},{time},"level":40}}"#),
+            true,
+        ),
+        (format!(r#"{{{time},"level":"loud"}}"#), false),
+        (format!(r#"{{{time},"l":"warn"}}"#), false),
+        (format!(r#"{{{time},"level":{{"name":"warn"}}}}"#), false),
+        (format!(r#"{{{time}, "level":"warn"}}"#), false),
+        (format!(r#"{{{time},"le\u0076el":"warn"}}"#), false),
+        (format!(r#"{{"_SOURCE_REALTIME_TIMESTAMP":"1",{time},"level":"warn"}}"#), false),
+        (r#"{"time":"06:41:02","level":"warn"}"#.to_owned(), false),
+        (format!(r#"{{{time},"n":1x?2,"level":"warn"}}"#), false),
+        (format!(r#"{{{time},"level":"#), false),
+    ] {
+        let head = walk::head(line.as_bytes());
+        assert_eq!(
+            head.is_some_and(|head| head.severity == Severity::read(b"warn")),
+            told,
+            "{line}"
+        );
+    }
 }
 
 /// An object as programs write them, with the keys in any order.

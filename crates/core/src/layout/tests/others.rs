@@ -68,3 +68,29 @@ fn what_else_is_met() {
     let told: Vec<String> = MORE.iter().map(|line| read(&dialect, line)).collect();
     insta::assert_snapshot!(told.join("\n"));
 }
+
+#[test]
+fn what_is_nearly_a_balancers_line_is_none() {
+    let whole = "10.7.2.10:51234 [14/Mar/2026:06:41:02.340] front back/gate-1 0/0/1/30/31 502 1240 - - ---- 1/1/0/0/0 0/0 \"GET / HTTP/1.1\"";
+    let timed = "https 2026-03-14T06:41:02.340123Z gate-lb 10.7.2.10:51234 10.0.0.5:80 0.001 0.012 0.000 200 404 34 366 \"GET / HTTP/2.0\"";
+    let layout = |line: &str| {
+        let found = Dialect::default().detect(line.as_bytes());
+        found.map_or("plain", |(layout, _)| layout.name())
+    };
+    assert_eq!((layout(whole), layout(timed)), ("balancer", "balancer"));
+    for (line, from, to) in [
+        (whole, ":51234", ""),
+        (whole, "06:41:02", "06:99:02"),
+        (whole, "0/0/1/30/31", "0/0/1/30"),
+        (whole, "0/0/1/30/31", "0/0/1/30/x"),
+        (whole, " 502 ", " 999 "),
+        (whole, "\"", ""),
+        (timed, "https", "mail"),
+        (timed, "06:41:02", "06:99:02"),
+        (timed, ":51234", ""),
+        (timed, " 200 ", " - "),
+        (timed, "\"", "'"),
+    ] {
+        assert_ne!(layout(&line.replace(from, to)), "balancer", "{from} as {to}");
+    }
+}

@@ -118,3 +118,20 @@ fn usual_lines_need_no_second_look() {
         );
     }
 }
+
+#[test]
+fn the_end_of_a_line_is_found_with_its_objects() {
+    for (text, want) in [
+        ("{\"a\":1}\n{\"b\":2}\n", (7, false)),
+        ("{\"a\":{\"b\":1}}\nx", (13, false)),
+        ("{\"a\":1}{\"b\":2}\n", (14, true)),
+        ("{\"a\":1} {\"b\":2}\n", (15, true)),
+        ("{\"a\":1}  {\"b\":2}\n", (16, false)),
+        ("{\"a\":1}", (7, false)),
+        ("a}{b\nc", (4, false)),
+        ("\n{", (0, false)),
+        ("", (0, false)),
+    ] {
+        assert_eq!(quick::end(text.as_bytes()), want, "{text:?}");
+    }
+}
