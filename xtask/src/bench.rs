@@ -87,6 +87,7 @@ fn desk(program: &Path, logs: &Path, folder: &Path, entries: usize) -> Result<()
         let screen = first_screen(program, logs, folder, cold)?;
         writeln!(out, "first screen, {name}         {} (goal: 50 ms)", shown(screen.first))?;
         writeln!(out, "a key while it loads       {}", shown(screen.key))?;
+        writeln!(out, "the last entry by a key     {} (goal: 10 ms)", shown(screen.end))?;
         writeln!(out, "all loaded                 {}", shown(screen.loaded))?;
     }
     Ok(())
@@ -315,6 +316,8 @@ fn peak(program: &Path, logs: &Path) -> Result<f64> {
 struct Screen {
     first: Duration,
     key: Duration,
+    /// From the key that asks for the end until the last entry is shown.
+    end: Duration,
     loaded: Duration,
 }
 
@@ -326,7 +329,7 @@ fn first_screen(program: &Path, logs: &Path, home: &Path, cold: bool) -> Result<
             drop_from_cache(&file.path())?;
         }
     }
-    let socket = format!("cribrum-bench-{}", std::process::id());
+    let socket = format!("cribrum-bench-{}-{cold}", std::process::id());
     let tmux = |arguments: &[&OsStr]| -> Result<String> {
         let output = Command::new("tmux")
             .args(["-L", &socket])
@@ -357,9 +360,14 @@ fn first_screen(program: &Path, logs: &Path, home: &Path, cold: bool) -> Result<
     let asked = begun.elapsed();
     let key = until(&|screen| screen.contains("what every key does"))? - asked;
     tmux(&["send-keys", "Escape"].map(OsStr::new))?;
+    until(&|screen| !screen.contains("what every key does"))?;
+    let asked = begun.elapsed();
+    tmux(&["send-keys", "End"].map(OsStr::new))?;
+    let end = until(&|screen| screen.contains("08:00:0"))? - asked;
+    tmux(&["send-keys", "Home"].map(OsStr::new))?;
     let loaded = until(&|screen| screen.contains("06:00:0") && !screen.contains("reading"))?;
     tmux(&["kill-server"].map(OsStr::new))?;
-    Ok(Screen { first, key, loaded })
+    Ok(Screen { first, key, end, loaded })
 }
 
 /// Asks the system to forget what it has cached of a file.

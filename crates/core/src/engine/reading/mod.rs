@@ -432,6 +432,7 @@ impl Reading {
             self.joined += 1;
             self.join(cut, &mut sealed);
         }
+        sealed.extend(self.show_newest());
         if self.idle()
             && let Some(tail) = &mut self.tail
         {

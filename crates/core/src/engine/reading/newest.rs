@@ -17,7 +17,8 @@ pub(super) enum Newest {
     Wanted,
     /// A worker has it; what it begins at, and its number once its turn has come.
     Asked(u64, Option<usize>),
-    Here(u64, Box<Cut>),
+    /// It is here; the flag says that it is shown.
+    Here(u64, Box<Cut>, bool),
 }
 
 impl Reading {
@@ -29,7 +30,8 @@ impl Reading {
 
     /// The range of the end, where it is to be read now.
     pub(super) fn ask_newest(&mut self) -> Option<Range<u64>> {
-        if !matches!(self.newest, Newest::Wanted) {
+        // The beginning is what the screen shows first.
+        if !matches!(self.newest, Newest::Wanted) || self.asked == 0 {
             return None;
         }
         // A whole chunk and a little more rather than a few lines.
@@ -41,14 +43,14 @@ impl Reading {
 
     /// Whether the end begins here.
     pub(super) fn is_newest(&self, start: u64) -> bool {
-        matches!(self.newest, Newest::Asked(from, _) | Newest::Here(from, _) if from == start)
+        matches!(self.newest, Newest::Asked(from, _) | Newest::Here(from, ..) if from == start)
     }
 
     /// All before the end has been asked for, and the end was counted as the last chunk.
     pub(super) fn turn_of_newest(&mut self) -> Vec<Sealed> {
         let number = self.asked - 1;
         match std::mem::replace(&mut self.newest, Newest::Off) {
-            Newest::Here(_, cut) => {
+            Newest::Here(_, cut, _) => {
                 self.waiting.insert(number, cut);
                 self.join_waiting()
             }
@@ -71,15 +73,31 @@ impl Reading {
                 self.join_waiting()
             }
             Newest::Asked(from, None) => {
-                let early = self.early(&cut);
-                self.newest = Newest::Here(from, cut);
-                early
+                self.newest = Newest::Here(from, cut, false);
+                self.show_newest()
             }
             other => {
                 self.newest = other;
                 Vec::new()
             }
         }
+    }
+
+    /// What is shown of the end, once something of the beginning is: nobody is to see the end flash by.
+    pub(super) fn show_newest(&mut self) -> Vec<Sealed> {
+        if self.joined == 0 {
+            return Vec::new();
+        }
+        let mut early = Vec::new();
+        if let Newest::Here(_, cut, shown) = &self.newest
+            && !shown
+        {
+            early = self.early(cut);
+        }
+        if let Newest::Here(.., shown) = &mut self.newest {
+            *shown = true;
+        }
+        early
     }
 
     /// Whether nothing is shown that still waits for its turn.

@@ -109,7 +109,9 @@ fn the_end_of_a_long_file_comes_first_and_changes_nothing() {
         assert!(Drive::new(&path, true).finish(seed) == want, "seed {seed}");
     }
     let mut drive = Drive::new(&path, true);
-    drive.ask(1);
+    drive.ask(2);
+    drive.work(1);
+    assert!(drive.blocks.is_empty(), "the end is not shown before the beginning");
     drive.work(0);
     let (place, (line, len, columns, early)) = drive.blocks.pop_last().unwrap();
     assert_eq!((place + len, line, early), (size, 0, true));
