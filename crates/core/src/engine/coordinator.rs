@@ -184,7 +184,11 @@ impl Coordinator {
                     self.in_flight += 1;
                     self.workers.queue(*job);
                 }
-                Some(Asked::Known(sealed)) => self.store_all(source, sealed),
+                Some(Asked::Known(sealed)) => {
+                    self.store_all(source, sealed);
+                    // No result of a worker may follow that would have it judged.
+                    self.judge();
+                }
                 None => return,
             }
         }
