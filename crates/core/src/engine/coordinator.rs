@@ -380,6 +380,7 @@ impl Coordinator {
             place: sealed.place,
             columns: sealed.columns,
             edition,
+            usual: std::sync::OnceLock::new(),
         };
         let number = place.unwrap_or(self.blocks.len());
         if sealed.early {

@@ -182,6 +182,11 @@ impl LayoutId {
         self != Self::PLAIN
     }
 
+    /// Whether the names of its fields may stand in a header above, or be told by its standard.
+    pub(crate) fn has_header(self) -> bool {
+        ["csv", "w3c", "otlp"].contains(&self.name())
+    }
+
     /// Whether a person taught the layout.
     pub(crate) fn is_own(self) -> bool {
         self == Self::OWN || own::names::is_named(self.0)

@@ -101,6 +101,18 @@ fn audited(value: &[u8]) -> Option<(Stamp, Range<usize>)> {
     Some((Stamp::epoch(&rest[..colon])?, 6 + colon + 1..6 + close))
 }
 
+/// Bytes that a name may have.
+static NAME: [bool; 256] = {
+    let mut is = [false; 256];
+    let mut byte = 0u8;
+    while byte < 128 {
+        is[byte as usize] =
+            byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'.' | b'-' | b'@' | b'/');
+        byte += 1;
+    }
+    is
+};
+
 /// A pair and where it ends, closing quote included.
 pub(super) struct Pair {
     pub(super) name: Range<usize>,
@@ -115,9 +127,7 @@ pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
     if !rest.first().is_some_and(|b| b.is_ascii_alphabetic() || matches!(b, b'_' | b'@')) {
         return None;
     }
-    let length = rest.iter().take(65).position(|b| {
-        !(b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-' | b'@' | b'/'))
-    })?;
+    let length = rest.iter().take(65).position(|b| !NAME[usize::from(*b)])?;
     if rest[length] != b'=' {
         return None;
     }
@@ -173,11 +183,17 @@ pub(super) fn value<'a>(line: &'a [u8], pair: &Pair) -> Value<'a> {
 /// Takes the pairs that stand in a free text as fields of the entry.
 pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
     let line = &entry.raw[..span.end];
-    let mut at = span.start;
-    while at < line.len() {
+    let (mut from, mut at) = (span.start, span.start);
+    while let Some(sign) = memchr::memchr(b'=', &line[at..]) {
+        let sign = at + sign;
+        let name = line[from..sign].iter().rev().take_while(|b| NAME[usize::from(**b)]).count();
+        let start = sign - name;
         // A pair begins where a word begins; brackets around it are not part of it.
-        let found = pair(line, at).filter(|pair| !pair.value.is_empty());
-        if let Some(mut pair) = found {
+        let begins =
+            start == from || matches!(line[start - 1], b' ' | b'[' | b'(' | b'{' | b',' | b';');
+        let found = begins.then(|| pair(line, start)).flatten();
+        at = sign + 1;
+        if let Some(mut pair) = found.filter(|pair| !pair.value.is_empty()) {
             if pair.end == pair.value.end {
                 let opened = memchr::memchr2(b'(', b'[', &line[pair.value.clone()]).is_some();
                 let loose = |b: u8| {
@@ -189,18 +205,10 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
                 }
                 pair.end = pair.value.end;
             }
-            at = pair.end;
+            (from, at) = (pair.end, pair.end);
             let name = String::from_utf8_lossy(&line[pair.name.clone()]);
             let value = value(line, &pair);
             entry.take_pair(name, value, pair.value);
-        } else {
-            at = match line[at..]
-                .iter()
-                .position(|b| matches!(b, b' ' | b'[' | b'(' | b'{' | b',' | b';'))
-            {
-                Some(to) => at + to + 1,
-                None => line.len(),
-            };
         }
     }
 }

@@ -42,6 +42,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         place: 0,
         columns: part.columns.clone(),
         edition: 0,
+        usual: std::sync::OnceLock::new(),
     }
 }
 

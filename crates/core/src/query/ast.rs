@@ -193,6 +193,18 @@ impl Expr {
         Self::Compare(path, Op::Equal, Literal::new(text))
     }
 
+    /// The one field that the expression is on.
+    pub(crate) fn path(&self) -> Option<&Path> {
+        match self {
+            Self::Compare(path, ..)
+            | Self::OneOf(path, _)
+            | Self::Between(path, ..)
+            | Self::Matches(path, _)
+            | Self::Has(path) => Some(path),
+            _ => None,
+        }
+    }
+
     /// The bounds in nanoseconds UTC, if the expression does nothing but bound the time.
     #[must_use]
     pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {

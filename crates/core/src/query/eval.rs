@@ -88,17 +88,11 @@ impl Expr {
             Self::And(items) => items.iter().all(|item| item.holds(subject)),
             Self::Or(items) => items.iter().any(|item| item.holds(subject)),
             Self::Not(inner) => !inner.holds(subject),
-            Self::Compare(path, op, value) => {
-                subject.any(path, &mut |name, text| compare(name, text, *op, value))
-            }
-            Self::OneOf(path, values) => subject.any(path, &mut |name, text| {
-                values.iter().any(|value| compare(name, text, Op::Equal, value))
-            }),
-            Self::Between(path, from, to) => subject.any(path, &mut |name, text| {
-                compare(name, text, Op::AtLeast, from) && compare(name, text, Op::AtMost, to)
-            }),
-            Self::Matches(path, pattern) => {
-                subject.any(path, &mut |_, text| pattern.0.is_match(text))
+            Self::Compare(path, ..)
+            | Self::OneOf(path, _)
+            | Self::Between(path, ..)
+            | Self::Matches(path, _) => {
+                subject.any(path, &mut |name, text| self.judges(name, text))
             }
             Self::Has(path) => subject.has(path),
             Self::Word(word) => subject.says(word),
@@ -108,6 +102,21 @@ impl Expr {
                         veiled.ids().iter().any(|(_, clean)| clean.as_str() == id)
                     })
             }
+        }
+    }
+
+    /// Whether the expression, which is on one field, holds for a field of this name and text.
+    pub(crate) fn judges(&self, name: &str, text: &str) -> bool {
+        match self {
+            Self::Compare(_, op, value) => compare(name, text, *op, value),
+            Self::OneOf(_, values) => {
+                values.iter().any(|value| compare(name, text, Op::Equal, value))
+            }
+            Self::Between(_, from, to) => {
+                compare(name, text, Op::AtLeast, from) && compare(name, text, Op::AtMost, to)
+            }
+            Self::Matches(_, pattern) => pattern.0.is_match(text),
+            _ => true,
         }
     }
 }

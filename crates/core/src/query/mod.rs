@@ -31,6 +31,7 @@
 mod ast;
 mod eval;
 mod lexer;
+mod needle;
 mod parse;
 mod predicate;
 mod units;

@@ -1,169 +1,329 @@
-//! An expression made ready to judge whole blocks: facts first, then bytes that any match must hold, and
-//! only then the entries that are left.
-
-use aho_corasick::{AhoCorasick, AhoCorasickBuilder};
+//! An expression made ready to judge whole blocks: what the index knows first, then bytes that any match
+//! must hold, then single values, and only then entries in full.
 
 use super::{
-    Expr,
+    Expr, Path,
     eval::{Facts, Subject},
+    needle::{Needles, Search},
 };
 use crate::{
+    entry::ids,
+    layout::{LayoutId, json::lean},
     source::Source,
     store::{Bits, Block, NO_TIME},
     veil::Veil,
 };
 
-/// Shorter literals are in too many places to be worth a search.
-const NEEDLE_BYTES: usize = 3;
+/// Names of fields that an object or pairs can have without writing them.
+const GIVEN_TO_OBJECTS: [&str; 6] = ["error", "frame", "message", "serial", "text", "type"];
+/// The same for all other layouts whose names stand in no header.
+#[rustfmt::skip]
+const GIVEN: [&str; 113] = [
+    "agent", "app", "application_name", "attributes", "backend", "backend_type", "balancer", "body",
+    "bytes", "bytes_received", "caller", "client", "code", "command_tag", "connection",
+    "connection_from", "container", "context", "cookie_sent", "cookie_set", "database",
+    "database_name", "detail", "duration_ms", "error", "error_severity", "event_id", "exception",
+    "exec", "extra", "flags", "forwarded_for", "frame", "frontend", "function", "headers", "hint",
+    "host", "id", "ident", "internal", "internal_query", "internal_query_pos", "kernel",
+    "leader_pid", "level", "line", "location", "lock_time", "log_time", "logger", "message",
+    "method", "msgid", "path", "pid", "position", "priority", "process", "process_id", "protocol",
+    "query", "query_id", "query_pos", "referer", "remote", "request", "request_id", "request_time",
+    "resource", "response_time", "role", "rows_examined", "rows_sent", "scheduler", "scheme",
+    "scope", "serial", "server", "session", "session_id", "session_line_num", "session_start_time",
+    "severity", "span_id", "sql_state_code", "state", "statement", "status", "stream", "target",
+    "target_status", "target_time", "text", "thread", "tid", "time", "timer", "took", "trace",
+    "trace_id", "transaction_id", "type", "upstream", "upstream_ms", "upstream_time", "uptime",
+    "url", "user", "user_agent", "user_name", "vhost", "virtual_transaction_id",
+];
 
-/// An expression with the bytes that any match must hold.
+/// Which entries hold the name of a field, if they have the field.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Named {
+    No,
+    /// Those that are objects or pairs.
+    InObjects,
+    /// Those, and those of all layouts whose names stand in no header.
+    Anywhere,
+}
+
+impl Named {
+    fn holds_for(self, block: &Block, index: usize) -> bool {
+        let layout = block.layout(index);
+        let object = layout == LayoutId::JSON || layout == LayoutId::PAIRS;
+        let holds = match self {
+            Self::No => false,
+            Self::InObjects => object,
+            Self::Anywhere => object || !(layout.is_own() || layout.has_header()),
+        };
+        holds && !block.wrapped(index)
+    }
+}
+
+/// An expression with all that makes it quick.
 pub(crate) struct Predicate {
     expr: Expr,
-    /// A match holds one of these, in any case; `None` where that can't be said.
-    needles: Option<AhoCorasick>,
-    /// The expression compares with what the veil puts in a secret's place.
+    root: Node,
+}
+
+enum Node {
+    /// All hold; the cheapest stand first.
+    And(Vec<Node>),
+    Or(Vec<Node>),
+    Not(Box<Node>),
+    /// The index knows.
+    Facts(Expr),
+    Leaf(Box<Leaf>),
+}
+
+/// A condition for which entries must be looked at.
+struct Leaf {
+    expr: Expr,
+    needles: Option<(Needles, Search)>,
+    /// It compares with what the veil puts in a secret's place.
     stand_ins: bool,
+    named: Named,
+    /// A search for the field's name, where it is one.
+    name: Option<memchr::memmem::Finder<'static>>,
 }
 
 impl Predicate {
     pub(crate) fn new(expr: Expr) -> Self {
-        let needles = required(&expr).and_then(|needles| {
-            AhoCorasickBuilder::new().ascii_case_insensitive(true).build(needles).ok()
-        });
-        Self { stand_ins: expr.to_string().contains('«'), expr, needles }
+        Self { root: Node::of(&expr), expr }
     }
 
     /// Judges every entry of a block. A block whose bytes can't be read any more keeps what the index
     /// alone can tell.
     pub(crate) fn judge(&self, block: &Block, source: &Source, veil: &Veil) -> Bits {
-        let mut passed = Bits::none(block.len());
-        let mut open = Bits::none(block.len());
-        let mut any_open = false;
-        for index in 0..block.len() {
-            match self.expr.holds_by_facts(&facts(block, index, source)) {
-                Some(true) => passed.set(index),
-                Some(false) => {}
-                None => {
-                    open.set(index);
-                    any_open = true;
-                }
+        let mut judging = Judging { block, source, veil, bytes: Vec::new(), read: false };
+        let all = Bits::all(block.len());
+        judging.sift(&self.root, &all).unwrap_or_else(|| {
+            let known = |index: &usize| {
+                self.expr.holds_by_facts(&judging.facts(*index)).is_some_and(|held| held)
+            };
+            let mut passed = Bits::none(block.len());
+            (0..block.len()).filter(known).for_each(|index| passed.set(index));
+            passed
+        })
+    }
+}
+
+impl Node {
+    fn of(expr: &Expr) -> Self {
+        match expr {
+            Expr::And(items) => {
+                let mut nodes: Vec<Self> = items.iter().map(Self::of).collect();
+                nodes.sort_by_key(Self::cost);
+                Self::And(nodes)
             }
-        }
-        let mut bytes = Vec::new();
-        if !any_open || block.read_all(&mut bytes).is_err() {
-            return passed;
-        }
-        if let Some(needles) = self.needles.as_ref().filter(|_| !has_other_writings(&bytes)) {
-            let mut candidates = Bits::none(block.len());
-            let mut at = 0;
-            while let Some(hit) = needles.find(aho_corasick::Input::new(&bytes).range(at..)) {
-                at = hit.end();
-                if let Some(index) = block.entry_at(hit.start()) {
-                    block.beside(index).for_each(|index| candidates.set(index));
-                    // The rest of this entry needs no search.
-                    let end = block
-                        .records(index)
-                        .find(|record| record.contains(&hit.start()))
-                        .map_or(at, |record| record.end);
-                    at = at.max(end.min(bytes.len()));
+            Expr::Or(items) => Self::Or(items.iter().map(Self::of).collect()),
+            Expr::Not(inner) => Self::Not(Box::new(Self::of(inner))),
+            _ => match expr.path() {
+                Some(Path::Time | Path::Level | Path::Source | Path::Layout) => {
+                    Self::Facts(expr.clone())
                 }
-            }
-            open.keep(&candidates);
+                _ => Self::Leaf(Box::new(Leaf::of(expr))),
+            },
         }
-        for index in open.iter() {
-            if self.holds(block, index, source, veil, &block.cut(index, &bytes), &bytes) {
+    }
+
+    /// What stands first in a row of conditions that must all hold.
+    fn cost(&self) -> (u8, std::cmp::Reverse<usize>) {
+        let (kind, worth) = match self {
+            Self::Facts(_) => (0, 0),
+            Self::Leaf(leaf) => match &leaf.needles {
+                Some((needles, _)) => (1, needles.worth()),
+                None => (3, 0),
+            },
+            Self::And(_) | Self::Or(_) | Self::Not(_) => (2, 0),
+        };
+        (kind, std::cmp::Reverse(worth))
+    }
+}
+
+impl Leaf {
+    fn of(expr: &Expr) -> Self {
+        let stand_ins = expr.to_string().contains('«');
+        let needles = Needles::of(expr).filter(|_| !stand_ins).and_then(|needles| {
+            let search = Search::new(&needles)?;
+            Some((needles, search))
+        });
+        let mut leaf =
+            Self { expr: expr.clone(), needles, stand_ins, named: Named::No, name: None };
+        if leaf.expr.path() == Some(&Path::Took) {
+            leaf.named = Named::InObjects;
+        }
+        if let Some(Path::Field(path) | Path::Literal(path)) = leaf.expr.path() {
+            let any = |given: &[&str]| {
+                path.split('.').any(|name| given.contains(&name) || name.starts_with("column"))
+            };
+            if !path.contains('.') && !any(&GIVEN_TO_OBJECTS) {
+                leaf.name = Some(memchr::memmem::Finder::new(path.as_bytes()).into_owned());
+            }
+            leaf.named = match (any(&GIVEN_TO_OBJECTS), any(&GIVEN)) {
+                (true, _) => Named::No,
+                (_, true) => Named::InObjects,
+                _ => Named::Anywhere,
+            };
+        }
+        leaf
+    }
+
+    /// The fields that the condition is on, where single values tell whether it holds.
+    fn wanted(&self) -> Option<lean::Wanted<'_>> {
+        match self.expr.path()? {
+            // An id may have been found by its form.
+            Path::Field(name) if ids::KINDS.contains(&name.as_str()) => None,
+            Path::Field(name) | Path::Literal(name) => Some(lean::Wanted::Path(name)),
+            Path::Took => Some(lean::Wanted::Named(super::is_duration_name)),
+            _ => None,
+        }
+    }
+}
+
+/// A block while it is judged.
+struct Judging<'j> {
+    block: &'j Block,
+    source: &'j Source,
+    veil: &'j Veil,
+    bytes: Vec<u8>,
+    read: bool,
+}
+
+impl Judging<'_> {
+    /// The entries of `within` for which a condition holds; `None` where the bytes can't be read.
+    fn sift(&mut self, node: &Node, within: &Bits) -> Option<Bits> {
+        if within.count() == 0 {
+            return Some(Bits::none(self.block.len()));
+        }
+        match node {
+            Node::And(nodes) => {
+                let mut left = within.clone();
+                for node in nodes {
+                    left = self.sift(node, &left)?;
+                }
+                Some(left)
+            }
+            Node::Or(nodes) => {
+                let mut left = within.clone();
+                let mut passed = Bits::none(self.block.len());
+                for node in nodes {
+                    let more = self.sift(node, &left)?;
+                    left.remove(&more);
+                    passed.add(&more);
+                }
+                Some(passed)
+            }
+            Node::Not(inner) => {
+                let mut left = within.clone();
+                left.remove(&self.sift(inner, within)?);
+                Some(left)
+            }
+            // All entries of a block are of one source.
+            Node::Facts(expr) if expr.path() == Some(&Path::Source) => {
+                let held = expr.holds_by_facts(&self.facts(0)).is_some_and(|held| held);
+                Some(if held { within.clone() } else { Bits::none(self.block.len()) })
+            }
+            Node::Facts(expr) => {
+                let mut passed = Bits::none(self.block.len());
+                for index in within.iter() {
+                    if expr.holds_by_facts(&self.facts(index)).is_some_and(|held| held) {
+                        passed.set(index);
+                    }
+                }
+                Some(passed)
+            }
+            Node::Leaf(leaf) => self.look(leaf, within),
+        }
+    }
+
+    fn look(&mut self, leaf: &Leaf, within: &Bits) -> Option<Bits> {
+        if !self.read {
+            self.block.read_all(&mut self.bytes).ok()?;
+            self.read = true;
+        }
+        let usual = self.block.is_usual(&self.bytes);
+        let mut candidates = within.clone();
+        if let Some((needles, search)) = leaf.needles.as_ref().filter(|_| usual) {
+            candidates.keep(&self.candidates(leaf.named, needles, search));
+        }
+        let mut passed = Bits::none(self.block.len());
+        let wanted = leaf.wanted().filter(|_| usual && !leaf.stand_ins);
+        for index in candidates.iter() {
+            let raw = self.block.cut(index, &self.bytes);
+            let told = wanted.and_then(|wanted| self.tell(leaf, wanted, index, &raw));
+            if told.unwrap_or_else(|| self.holds(leaf, index, &raw)) {
                 passed.set(index);
             }
         }
-        passed
+        Some(passed)
     }
 
-    fn holds(
+    /// The entries that hold one of the needles, and those that may match without one.
+    fn candidates(&self, named: Named, needles: &Needles, search: &Search) -> Bits {
+        let block = self.block;
+        let mut found = Bits::none(block.len());
+        if needles.names {
+            let nameless = |index: &usize| !named.holds_for(block, *index);
+            (0..block.len()).filter(nameless).for_each(|index| found.set(index));
+        }
+        search.each(&self.bytes, |at| {
+            let Some(index) = block.entry_at(at) else { return at + 1 };
+            block.beside(index).for_each(|index| found.set(index));
+            // The rest of this record needs no search.
+            block.record_end(at).min(self.bytes.len())
+        });
+        found
+    }
+
+    /// What single values of an entry say; `None` where it must be read in full.
+    fn tell(
         &self,
-        block: &Block,
+        leaf: &Leaf,
+        wanted: lean::Wanted<'_>,
         index: usize,
-        source: &Source,
-        veil: &Veil,
         raw: &[u8],
-        bytes: &[u8],
-    ) -> bool {
+    ) -> Option<bool> {
+        let block = self.block;
+        let simple = block.layout(index) == LayoutId::JSON && !block.wrapped(index);
+        if !simple || block.beside(index).len() > 1 {
+            return None;
+        }
+        // Has no object of that name whatever its value, so that values do not decide.
+        let has = matches!(leaf.expr, Expr::Has(_));
+        if let (lean::Wanted::Path(name), Some(finder), false) = (wanted, &leaf.name, has)
+            && lean::refuses(raw, name, finder, &mut |name, text| leaf.expr.judges(name, text))
+        {
+            return Some(false);
+        }
+        let found = lean::look(raw, wanted, &mut |name, text| leaf.expr.judges(name, text))?;
+        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
+        Some(if has { found.there } else { found.held })
+    }
+
+    fn holds(&self, leaf: &Leaf, index: usize, raw: &[u8]) -> bool {
+        let block = self.block;
         let entry = block.entry(index, raw);
         let line = || {
             let start = block.records(index).next().map_or(0, |r| r.start);
-            let before = &bytes[..start.min(bytes.len())];
+            let before = &self.bytes[..start.min(self.bytes.len())];
             block.line_after(memchr::memchr_iter(b'\n', before).count() as u64)
         };
-        let veiled = self.stand_ins.then(|| veil.over(&entry));
-        self.expr.holds(&Subject {
-            facts: &facts(block, index, source),
+        let veiled = leaf.stand_ins.then(|| self.veil.over(&entry));
+        leaf.expr.holds(&Subject {
+            facts: &self.facts(index),
             veiled: veiled.as_ref(),
             entry: &entry,
             line: &line,
         })
     }
-}
 
-fn facts<'f>(block: &Block, index: usize, source: &'f Source) -> Facts<'f> {
-    let time = block.time(index);
-    Facts {
-        time: (time != NO_TIME).then_some(time),
-        severity: block.severity(index),
-        layout: block.layout(index),
-        source: (&source.name, &source.label),
-    }
-}
-
-/// Whether texts in the block may be written otherwise than they read: escaped letters, colours within
-/// words, templates whose values stand elsewhere, lines in pieces.
-fn has_other_writings(bytes: &[u8]) -> bool {
-    let holds = |part: &[u8]| memchr::memmem::find(bytes, part).is_some();
-    // An object's brace has a quote or a blank behind it, a template's has a name.
-    let template = || {
-        memchr::memchr_iter(b'{', bytes).any(|at| {
-            bytes.get(at + 1).is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$'))
-        })
-    };
-    // A container's whole line ends with an escaped line end.
-    let torn = || {
-        memchr::memmem::find_iter(bytes, b"\",\"stream\":\"")
-            .any(|at| !bytes[..at].ends_with(b"\\n"))
-    };
-    memchr::memchr(0x1b, bytes).is_some()
-        || holds(b"\\u00")
-        || holds(b"\"args\"")
-        || holds(b"stdout P ")
-        || holds(b"stderr P ")
-        || template()
-        || torn()
-}
-
-/// Texts one of which every match holds, in any case.
-fn required(expr: &Expr) -> Option<Vec<String>> {
-    match expr {
-        Expr::Word(text) | Expr::Id(text) => Some(vec![plain_part(text)?]),
-        Expr::And(items) => items
-            .iter()
-            .filter_map(required)
-            .max_by_key(|needles| needles.iter().map(String::len).min()),
-        Expr::Or(items) => {
-            let mut all = Vec::new();
-            for item in items {
-                all.extend(required(item)?);
-            }
-            Some(all)
+    fn facts(&self, index: usize) -> Facts<'_> {
+        let time = self.block.time(index);
+        Facts {
+            time: (time != NO_TIME).then_some(time),
+            severity: self.block.severity(index),
+            layout: self.block.layout(index),
+            source: (&self.source.name, &self.source.label),
         }
-        _ => None,
     }
-}
-
-/// The longest part of a text that every layout writes as it is: letters, digits, and little else. Not
-/// even spaces, since some messages are put together from columns.
-fn plain_part(text: &str) -> Option<String> {
-    if text.contains('«') {
-        return None;
-    }
-    text.split(|c: char| !(c.is_ascii_alphanumeric() || matches!(c, '_' | '-' | '.')))
-        .max_by_key(|part| part.len())
-        .filter(|part| part.len() >= NEEDLE_BYTES)
-        .map(str::to_owned)
 }

@@ -130,6 +130,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         place: 0,
         columns: parts.remove(0).columns,
         edition: 0,
+        usual: std::sync::OnceLock::new(),
     };
     (block, text.as_bytes().to_vec())
 }
@@ -239,6 +240,55 @@ fn a_stand_in_finds_the_secret_it_stands_for() {
         assert_eq!(naive(&expr, &block, &bytes), [0], "{text}");
         assert_eq!(prepared(&expr, &block), [0], "{text}");
     }
+}
+
+/// Every field, value and word of every sample, asked for in several ways.
+#[test]
+fn a_prepared_predicate_means_the_same_on_every_layout() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/samples");
+    let (mut asked, mut different) = (0, Vec::new());
+    for file in std::fs::read_dir(folder).unwrap() {
+        let path = file.unwrap().path();
+        let text = String::from_utf8_lossy(&std::fs::read(&path).unwrap()).into_owned();
+        let (block, bytes) = block(&text);
+        let mut exprs = std::collections::BTreeMap::new();
+        let mut ask = |expr: Expr| exprs.insert(expr.to_string(), expr);
+        for index in 0..block.len() {
+            let raw = block.cut(index, &bytes);
+            let entry = block.entry(index, &raw);
+            entry.leaves(&mut |path, field| {
+                let Some(text) = field.value.text() else { return };
+                let value = || Literal::new(text);
+                for path in [Path::Literal(path.to_owned()), Path::of(&field.name)] {
+                    ask(Expr::Has(path.clone()));
+                    ask(Expr::Compare(path.clone(), Op::AtLeast, value()));
+                    ask(Expr::Compare(path.clone(), Op::Equal, value()));
+                    ask(Expr::Compare(path.clone(), Op::Less, Literal::new("500")));
+                    ask(Expr::Compare(path, Op::Equal, Literal::new("500")));
+                }
+                ask(Expr::Compare(Path::Took, Op::AtLeast, value()));
+                if let Some(word) = text.split(' ').find(|word| word.len() > 2) {
+                    ask(Expr::Word(word.to_owned()));
+                    ask(Expr::Word(word.to_lowercase()));
+                }
+            });
+            for word in entry.message.split(' ').filter(|word| !word.is_empty()).take(8) {
+                ask(Expr::Word(word.to_owned()));
+            }
+            for (_, id) in entry.ids() {
+                ask(Expr::Id(id.into_owned()));
+            }
+        }
+        for (text, expr) in exprs {
+            asked += 1;
+            let want = naive(&expr, &block, &bytes);
+            if prepared(&expr, &block) != want {
+                different.push(format!("{text} in {}", path.display()));
+            }
+        }
+    }
+    assert_eq!(different, [""; 0]);
+    assert!(asked > 2_000, "{asked} conditions only");
 }
 
 fn value() -> impl Strategy<Value = String> {

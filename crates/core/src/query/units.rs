@@ -77,10 +77,19 @@ fn unit_of_name(name: &str) -> Option<f64> {
         .map(|(_, factor)| factor)
 }
 
+/// What the names of fields begin with that say how long something took.
+pub(super) const DURATION_STEMS: [&str; 6] =
+    ["took", "duration", "elapsed", "latency", "request_time", "response_time"];
+
 /// Names of the field that says how long something took.
 pub(crate) fn is_duration_name(name: &str) -> bool {
+    let starts =
+        |stem: &&str| name.get(..stem.len()).is_some_and(|front| front.eq_ignore_ascii_case(stem));
+    if !DURATION_STEMS.iter().any(|stem| starts(stem)) {
+        return false;
+    }
     let lower = name.to_ascii_lowercase();
-    ["took", "duration", "elapsed", "latency", "request_time", "response_time"].iter().any(|stem| {
+    DURATION_STEMS.iter().any(|stem| {
         lower.strip_prefix(stem).is_some_and(|rest| rest.is_empty() || unit_of_name(name).is_some())
     })
 }

@@ -47,6 +47,20 @@ impl Bits {
         }
     }
 
+    /// Takes out what is in the other.
+    pub(crate) fn remove(&mut self, other: &Self) {
+        for (word, other) in self.words.iter_mut().zip(&other.words) {
+            *word &= !other;
+        }
+    }
+
+    /// Takes in what is in the other.
+    pub(crate) fn add(&mut self, other: &Self) {
+        for (word, other) in self.words.iter_mut().zip(&other.words) {
+            *word |= other;
+        }
+    }
+
     /// The entries of the set, ascending.
     pub(crate) fn iter(&self) -> impl Iterator<Item = usize> + '_ {
         self.words.iter().enumerate().flat_map(|(at, word)| {

@@ -1,6 +1,11 @@
 //! A range of a source's bytes and the columns of the entries in it.
 
-use std::{borrow::Cow, io, ops::Range, sync::Arc};
+use std::{
+    borrow::Cow,
+    io,
+    ops::Range,
+    sync::{Arc, OnceLock},
+};
 
 use crate::{
     entry::{Entry, Severity},
@@ -207,6 +212,8 @@ pub(crate) struct Block {
     pub(crate) columns: Columns,
     /// Changes when the block is read again.
     pub(crate) edition: u32,
+    /// See [`Block::is_usual`].
+    pub(crate) usual: OnceLock<bool>,
 }
 
 impl Block {
@@ -218,6 +225,7 @@ impl Block {
             dialect: Arc::clone(&self.dialect),
             columns: Columns::default(),
             edition,
+            usual: OnceLock::new(),
             ..*self
         }
     }
@@ -335,6 +343,34 @@ impl Block {
             (None, Some((_, owner))) => owner.map(usize::from),
             (own, _) => own,
         }
+    }
+
+    /// Where the record ends that holds the byte at `offset`.
+    pub(crate) fn record_end(&self, offset: usize) -> usize {
+        let columns = &self.columns;
+        let entry = columns.marks.partition_point(|mark| mark.start as usize <= offset);
+        let extra = columns.extras.partition_point(|(start, _)| *start as usize <= offset);
+        let next = [
+            columns.marks.get(entry).map(|mark| mark.start),
+            columns.extras.get(extra).map(|(start, _)| *start),
+        ];
+        let end = next.into_iter().flatten().min().map(|end| end as usize);
+        end.unwrap_or_else(|| usize::try_from(self.len).unwrap_or(usize::MAX))
+    }
+
+    /// Whether every text of the block is written as it reads, so that it can be looked for in its bytes.
+    /// `bytes` are those of the whole block; they are looked at once.
+    pub(crate) fn is_usual(&self, bytes: &[u8]) -> bool {
+        *self.usual.get_or_init(|| {
+            let mut layouts = [false; 32];
+            let mut wrapped = false;
+            for mark in &self.columns.marks {
+                layouts[usize::from(mark.tag & LAYOUT_BITS)] = true;
+                wrapped |= mark.tag & WRAPPED != 0;
+            }
+            let json = wrapped || layouts[usize::from(LayoutId::JSON.bits())];
+            !super::writings::are_other(bytes, json, wrapped)
+        })
     }
 
     /// Reads the whole block into `bytes`.

@@ -6,6 +6,7 @@
 mod bits;
 mod block;
 mod rows;
+mod writings;
 
 pub(crate) use bits::Bits;
 pub(crate) use block::{Block, Columns, Flags, NO_TIME};

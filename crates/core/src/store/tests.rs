@@ -39,6 +39,7 @@ fn a_block_is_counted_and_its_records_are_shared() {
         place: 0,
         columns,
         edition: 0,
+        usual: std::sync::OnceLock::new(),
     };
     assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
     assert!(block.wrapped(3) && !block.wrapped(2));
@@ -78,6 +79,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
         place: 0,
         columns,
         edition: 0,
+        usual: std::sync::OnceLock::new(),
     })
 }
 

@@ -85,7 +85,7 @@ impl<'a> Cursor<'a> {
     }
 
     /// A number, `true`, `false` or `null`.
-    fn scalar(&mut self) -> Option<&'a [u8]> {
+    pub(super) fn scalar(&mut self) -> Option<&'a [u8]> {
         let start = self.at;
         while self
             .bytes

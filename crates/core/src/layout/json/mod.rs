@@ -4,6 +4,7 @@
 //! that is read in full; what is nested too deep stays as its text.
 
 pub(super) mod cursor;
+pub(crate) mod lean;
 mod scan;
 mod shape;
 mod template;

@@ -1,0 +1,40 @@
+//! Texts that are written otherwise than they read.
+
+use memchr::memmem;
+
+/// Whether texts in a block may be written otherwise than they read: escaped letters, colours within
+/// words, templates whose values stand elsewhere, lines in pieces. `json` says that it has objects,
+/// `wrapped` that other programs put something around its lines.
+pub(super) fn are_other(bytes: &[u8], json: bool, wrapped: bool) -> bool {
+    if memchr::memchr(0x1b, bytes).is_some() || has(bytes, b"\\u00") {
+        return true;
+    }
+    if json && (has(bytes, b"\"args\"") || has_templates(bytes) || has_bytes_as_text(bytes)) {
+        return true;
+    }
+    wrapped && (has(bytes, b"stdout P ") || has(bytes, b"stderr P ") || is_torn(bytes))
+}
+
+fn has(bytes: &[u8], part: &[u8]) -> bool {
+    memmem::find(bytes, part).is_some()
+}
+
+/// An object's brace has a quote or a blank behind it, a template's has a name.
+fn has_templates(bytes: &[u8]) -> bool {
+    memchr::memchr_iter(b'{', bytes).any(|at| {
+        bytes.get(at + 1).is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$'))
+    })
+}
+
+/// A message as a list of the numbers of its bytes.
+fn has_bytes_as_text(bytes: &[u8]) -> bool {
+    memmem::find_iter(bytes, b"\"MESSAGE\"").any(|at| {
+        let behind = bytes[at + 9..].iter().find(|b| !matches!(b, b' ' | b':' | b'\t'));
+        behind == Some(&b'[')
+    })
+}
+
+/// A container's whole line ends with an escaped line end.
+fn is_torn(bytes: &[u8]) -> bool {
+    memmem::find_iter(bytes, b"\",\"stream\":\"").any(|at| !bytes[..at].ends_with(b"\\n"))
+}
