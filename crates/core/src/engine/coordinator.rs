@@ -16,15 +16,15 @@ use super::{
     Command, Options,
     jobs::{Job, Outcome, Workers},
     reading::{Asked, Reading, Sealed},
+    sets::{Along, LevelsAlong, all_of},
     snapshot::{Lens, LensView, Progress, Snapshot, SourceStatus},
 };
 use crate::{
-    entry::Severity,
     limits,
     query::{Expr, Predicate},
     sieve::{Funnel, Sieve, add_block, add_gives_back},
     source::{Source, SourceId},
-    store::{Bits, Block, Blocks, EntryId, NO_TIME, Rows, in_order},
+    store::{Bits, Block, Blocks, Rows, in_order},
     tally::Volume,
     veil::Veil,
 };
@@ -44,6 +44,9 @@ const KEPT: usize = 32;
 struct Judgement {
     predicate: Arc<Predicate>,
     bits: Vec<Option<Arc<Bits>>>,
+    /// How often the bits of each block have changed.
+    versions: Vec<u32>,
+    along: Along,
     pending: Vec<bool>,
     cancelled: Arc<AtomicBool>,
     used: u64,
@@ -65,17 +68,15 @@ pub(super) struct Coordinator {
     /// The numbers of the blocks that were read ahead of what stands before them.
     early: Vec<Vec<usize>>,
     order: Rows,
-    pan: Rows,
-    /// Entries of each block that are in the order, and in the pan or held back from it.
+    levels: LevelsAlong,
+    /// Entries of each block that are in the order.
     ordered: Vec<usize>,
-    admitted: Vec<usize>,
     sieve: Sieve,
     keys: Vec<Arc<str>>,
     lenses: [Option<(Arc<str>, String)>; 4],
     judgements: HashMap<Arc<str>, Judgement>,
     clock: u64,
     dirty: bool,
-    full: bool,
     /// The last snapshot said that more is to come.
     told_pending: bool,
 }
@@ -103,16 +104,14 @@ impl Coordinator {
             in_flight: 0,
             blocks: Vec::new(),
             order: Rows::default(),
-            pan: Rows::default(),
+            levels: LevelsAlong::default(),
             ordered: Vec::new(),
-            admitted: Vec::new(),
             sieve: Sieve::default(),
             keys: Vec::new(),
             lenses: [const { None }; 4],
             judgements: HashMap::new(),
             clock: 0,
             dirty: true,
-            full: false,
             told_pending: false,
         })
     }
@@ -228,7 +227,6 @@ impl Coordinator {
                     self.require(&key, mesh.expr());
                 }
                 self.sieve = sieve;
-                self.full = true;
             }
             Command::Lens(lens, expr) => {
                 self.lenses[lens as usize] = expr.map(|expr| {
@@ -251,6 +249,8 @@ impl Coordinator {
         let judgement = self.judgements.entry(Arc::clone(key)).or_insert_with(|| Judgement {
             predicate: Arc::new(Predicate::new(expr)),
             bits: vec![None; blocks],
+            versions: vec![0; blocks],
+            along: Along::default(),
             pending: vec![false; blocks],
             cancelled: Arc::default(),
             used: clock,
@@ -302,6 +302,7 @@ impl Coordinator {
                 continue;
             };
             judgement.bits.resize(self.blocks.len(), None);
+            judgement.versions.resize(self.blocks.len(), 0);
             judgement.pending.resize(self.blocks.len(), false);
             for (number, block) in self.blocks.iter().enumerate() {
                 if judgement.bits[number].is_some() || judgement.pending[number] {
@@ -341,6 +342,7 @@ impl Coordinator {
                 if let (Some(bits), true) = (bits, current) {
                     judgement.pending[number] = false;
                     judgement.bits[number] = Some(Arc::new(bits));
+                    judgement.versions[number] += 1;
                 }
             }
         }
@@ -393,7 +395,6 @@ impl Coordinator {
                 self.count(&block, 1);
                 self.blocks.push(Arc::new(block));
                 self.ordered.push(0);
-                self.admitted.push(0);
             }
             Some(number) => self.replace(number, block),
         }
@@ -410,14 +411,10 @@ impl Coordinator {
             self.order.remove_block(number);
             self.ordered[number] = 0;
         }
-        // The last entry may have grown, and so its place in the pan may have changed.
-        if !extends || !self.keys.is_empty() {
-            self.pan.remove_block(number);
-            self.admitted[number] = 0;
-        }
         for judgement in self.judgements.values_mut() {
             if let Some(bits) = judgement.bits.get_mut(number) {
                 *bits = None;
+                judgement.versions[number] += 1;
                 judgement.pending[number] = false;
             }
         }
@@ -492,7 +489,8 @@ impl Coordinator {
                 }
             }
         }
-        self.arrange(&passed);
+        self.order_new();
+        let pan = self.pan();
         let (read, size) = self
             .reading
             .iter()
@@ -510,7 +508,7 @@ impl Coordinator {
             sources: Arc::clone(&self.sources),
             status: self.status.clone(),
             order: self.order.clone(),
-            pan: self.pan.clone(),
+            pan,
             sieve: self.sieve.clone(),
             funnel,
             volume: if self.options.volume { self.volume() } else { Volume::default() },
@@ -532,34 +530,36 @@ impl Coordinator {
             let from = std::mem::replace(&mut ordered[number], block.len());
             (number, from..block.len())
         });
-        let new = in_order(&self.blocks, ranges, |_| true);
+        let new = in_order(&self.blocks, ranges);
         self.order.merge(&self.blocks, &new);
     }
 
-    /// Brings the order and the pan up to date.
-    fn arrange(&mut self, passed: &[Option<Bits>]) {
-        self.order_new();
-        let has =
-            |id: EntryId| passed[id.block()].as_ref().is_some_and(|bits| bits.has(id.index()));
-        let sifted = self.sieve.meshes.iter().any(|mesh| mesh.on);
-        if std::mem::take(&mut self.full) || !sifted {
-            for (number, bits) in passed.iter().enumerate() {
-                self.admitted[number] = bits.as_ref().map_or(0, Bits::len);
+    /// The entries that all meshes let through.
+    fn pan(&mut self) -> Rows {
+        let on = self.sieve.meshes.iter().zip(&self.keys).filter(|(mesh, _)| mesh.on);
+        let keys: Vec<Arc<str>> = on.map(|(_, key)| Arc::clone(key)).collect();
+        let lenses = self.lenses.iter().flatten().map(|(key, _)| Arc::clone(key));
+        for key in keys.iter().cloned().chain(lenses) {
+            if let Some(Judgement { along, versions, bits, .. }) = self.judgements.get_mut(&key) {
+                let version = |block: usize| versions.get(block).copied().unwrap_or(0);
+                let of = |block: usize| bits.get(block)?.as_deref();
+                along.update(&self.order, version, of);
             }
-            self.pan = if sifted { self.order.filter(has) } else { self.order.clone() };
-            return;
         }
-        let admitted = &mut self.admitted;
-        let ranges = passed.iter().enumerate().filter_map(|(number, bits)| {
-            let len = bits.as_ref()?.len();
-            Some((number, std::mem::replace(&mut admitted[number], len)..len))
-        });
-        let new = in_order(&self.blocks, ranges, has);
-        self.pan.merge(&self.blocks, &new);
+        if keys.is_empty() {
+            return self.order.clone();
+        }
+        self.order.sifted(all_of(&self.order, &self.along(&keys)))
+    }
+
+    /// The sets of some conditions.
+    fn along<'s>(&'s self, keys: impl IntoIterator<Item = &'s Arc<str>>) -> Vec<&'s Along> {
+        let judgements = keys.into_iter().filter_map(|key| self.judgements.get(key));
+        judgements.map(|judgement| &judgement.along).collect()
     }
 
     /// The pan over time, without its time window.
-    fn volume(&self) -> Volume {
+    fn volume(&mut self) -> Volume {
         let span = self
             .status
             .iter()
@@ -569,25 +569,10 @@ impl Coordinator {
             return Volume::default();
         };
         let mut volume = Volume::over(first, last, SLICES);
-        for (number, block) in self.blocks.iter().enumerate() {
-            let Some(bits) = self.bits_of(number) else {
-                continue;
-            };
-            let told = |index: usize| {
-                let time = Some(block.time(index)).filter(|time| *time != NO_TIME);
-                (time, block.severity(index).map(Severity::level))
-            };
-            let meshes = self.sieve.meshes.iter().zip(bits);
-            let mut held =
-                meshes.filter_map(|(mesh, bits)| bits.filter(|_| mesh.window().is_none()));
-            let Some(first) = held.next() else {
-                volume.count_all((0..block.len()).map(told));
-                continue;
-            };
-            let mut left = first.clone();
-            held.for_each(|bits| left.keep(bits));
-            volume.count_all(left.iter().map(told));
-        }
+        let meshes = self.sieve.meshes.iter().zip(&self.keys);
+        let keys = meshes.filter(|(mesh, _)| mesh.on && mesh.window().is_none());
+        let left = all_of(&self.order, &self.along(keys.map(|(_, key)| key)));
+        self.levels.count(&self.order, &self.blocks, &left, &mut volume);
         volume
     }
 
@@ -598,6 +583,7 @@ impl Coordinator {
             text: text.clone(),
             done: judgement.bits.len() == self.blocks.len(),
             bits: judgement.bits.clone(),
+            sets: judgement.along.sets().cloned().collect(),
             ..LensView::default()
         };
         for (bits, passed) in view.bits.iter().zip(passed) {

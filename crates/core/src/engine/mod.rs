@@ -11,6 +11,7 @@ mod coordinator;
 mod explain;
 mod jobs;
 mod reading;
+mod sets;
 mod snapshot;
 
 use std::sync::{Arc, Mutex, PoisonError};

@@ -44,6 +44,8 @@ pub struct LensView {
     /// Those of them that are in the pan.
     pub in_pan: usize,
     pub(crate) bits: Vec<Option<Arc<Bits>>>,
+    /// The same along the order.
+    pub(crate) sets: Vec<Bits>,
 }
 
 impl LensView {
@@ -382,26 +384,15 @@ impl Snapshot {
         seen.iter().filter(|is| **is).count()
     }
 
-    /// The entry of the pan nearest to a row, from it on or before it, that a lens has found; after the
-    /// last it goes on with the first. Cost: the rows between.
+    /// The row of the pan nearest to a row, after it or before it, that a lens has found; after the last it
+    /// goes on with the first.
     #[must_use]
     pub fn next_found(&self, lens: &LensView, from: usize, forwards: bool) -> Option<usize> {
-        let len = self.pan.len();
-        let has = |row: usize| self.pan.get(row).is_some_and(|id| lens.has(id));
-        if lens.in_pan == 0 || len == 0 {
-            return None;
-        }
-        if forwards {
-            let after = self.pan.iter_from(from + 1).position(|id| lens.has(id));
-            after
-                .map(|more| from + 1 + more)
-                .or_else(|| self.pan.iter_from(0).position(|id| lens.has(id)))
-        } else {
-            (0..from.min(len))
-                .rev()
-                .find(|row| has(*row))
-                .or_else(|| (from.min(len - 1)..len).rev().find(|row| has(*row)))
-        }
+        let found = |row| self.pan.get(row).filter(|id| lens.has(*id)).map(|_| row);
+        let next = |from| self.pan.next_in(&lens.sets, from, forwards);
+        let last = self.pan.len().checked_sub(1)?;
+        let edge = if forwards { 0 } else { last };
+        next(from.min(last)).or_else(|| found(edge)).or_else(|| next(edge))
     }
 
     /// A mesh as it may be shown.

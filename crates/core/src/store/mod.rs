@@ -5,13 +5,15 @@
 
 mod bits;
 mod block;
+mod levels;
 mod rows;
 mod writings;
 
 pub(crate) use bits::Bits;
 pub(crate) use block::{Block, Columns, Flags, NO_TIME};
+pub(crate) use levels::Levels;
 pub use rows::Rows;
-pub(crate) use rows::{Blocks, Key, in_order, key};
+pub(crate) use rows::{Blocks, Chunk, Key, in_order, key};
 
 /// An entry's identity: its block and its number there. It stays the same while entries arrive before
 /// and after it.

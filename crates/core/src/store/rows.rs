@@ -5,7 +5,7 @@
 
 use std::{ops::Range, sync::Arc};
 
-use super::{Block, EntryId};
+use super::{Bits, Block, EntryId};
 use crate::source::SourceId;
 
 /// All blocks of an intake, by number.
@@ -15,12 +15,45 @@ pub(crate) type Blocks = Vec<Arc<Block>>;
 /// number in it.
 pub(crate) type Key = (i64, SourceId, u64, EntryId);
 
-const CHUNK: usize = 8_192;
+const CHUNK: usize = if cfg!(test) { 8 } else { 8_192 };
 
-/// A list of entries in the order of time. Cloning shares the chunks.
+/// Entries that follow each other in the order of time.
+#[derive(Debug)]
+pub(crate) struct Chunk {
+    ids: Vec<EntryId>,
+    /// The blocks that they are in, each once.
+    blocks: Vec<u16>,
+}
+
+impl Chunk {
+    fn of(ids: &[EntryId]) -> Self {
+        let mut blocks: Vec<u16> = Vec::new();
+        let mut last = None;
+        for id in ids {
+            let block = u16::try_from(id.block()).unwrap_or(u16::MAX);
+            if last != Some(block) && !blocks.contains(&block) {
+                blocks.push(block);
+            }
+            last = Some(block);
+        }
+        Self { ids: ids.to_vec(), blocks }
+    }
+
+    pub(crate) fn ids(&self) -> &[EntryId] {
+        &self.ids
+    }
+
+    pub(crate) fn blocks(&self) -> impl Iterator<Item = usize> + '_ {
+        self.blocks.iter().map(|block| usize::from(*block))
+    }
+}
+
+/// A list of entries in the order of time: all of them, or those that a set for each chunk lets through.
+/// Cloning shares the chunks.
 #[derive(Clone, Debug, Default)]
 pub struct Rows {
-    chunks: Vec<Arc<Vec<EntryId>>>,
+    chunks: Vec<Arc<Chunk>>,
+    masks: Option<Vec<Bits>>,
     /// The row that each chunk starts with.
     starts: Vec<usize>,
     len: usize,
@@ -47,32 +80,101 @@ impl Rows {
     /// The entry in a row.
     #[must_use]
     pub fn get(&self, row: usize) -> Option<EntryId> {
+        if row >= self.len {
+            return None;
+        }
+        let (chunk, at) = self.place(row)?;
+        self.chunks[chunk].ids.get(at).copied()
+    }
+
+    /// The chunk that holds a row, and the place in it.
+    fn place(&self, row: usize) -> Option<(usize, usize)> {
         let chunk = self.starts.partition_point(|start| *start <= row).checked_sub(1)?;
-        self.chunks[chunk].get(row - self.starts[chunk]).copied()
+        let rest = row - self.starts[chunk];
+        let at = match &self.masks {
+            None => rest,
+            Some(masks) => masks[chunk].select(rest)?,
+        };
+        Some((chunk, at))
     }
 
     /// The entries from a row on.
     pub fn iter_from(&self, row: usize) -> impl Iterator<Item = EntryId> + '_ {
-        let chunk = self.starts.partition_point(|start| *start <= row).saturating_sub(1);
-        let skip = row - self.starts.get(chunk).copied().unwrap_or(0).min(row);
-        self.chunks[chunk.min(self.chunks.len())..]
-            .iter()
-            .flat_map(|chunk| chunk.iter().copied())
-            .skip(skip)
+        let (first, skip) = match self.place(row) {
+            Some(place) if row < self.len => place,
+            _ => (self.chunks.len(), 0),
+        };
+        let from = move |chunk: usize| if chunk == first { skip } else { 0 };
+        self.chunks.iter().enumerate().skip(first).flat_map(move |(number, chunk)| {
+            let mask = self.masks.as_ref().map(|masks| &masks[number]);
+            let at = from(number);
+            let all = chunk.ids.get(at..).filter(|_| mask.is_none()).unwrap_or(&[]);
+            let some = mask.into_iter().flat_map(move |mask| mask.iter_from(at));
+            all.iter().copied().chain(some.map(|index| chunk.ids[index]))
+        })
     }
 
     /// The first row whose entry does not come before the key.
     pub(crate) fn lower_bound(&self, blocks: &Blocks, want: Key) -> usize {
-        let chunk = self
-            .chunks
-            .partition_point(|chunk| chunk.last().is_some_and(|id| key(blocks, *id) < want));
-        match self.chunks.get(chunk) {
-            None => self.len,
-            Some(ids) => self.starts[chunk] + ids.partition_point(|id| key(blocks, *id) < want),
+        let before = |id: &EntryId| key(blocks, *id) < want;
+        let chunk = self.chunks.partition_point(|chunk| chunk.ids.last().is_some_and(before));
+        let Some(ids) = self.chunks.get(chunk).map(|chunk| &chunk.ids) else { return self.len };
+        let at = ids.partition_point(before);
+        let in_chunk = match &self.masks {
+            None => at,
+            Some(masks) => masks[chunk].rank(at),
+        };
+        self.starts[chunk] + in_chunk
+    }
+
+    /// The nearest row after `from`, or before it, that a set for each chunk has.
+    pub(crate) fn next_in(&self, sets: &[Bits], from: usize, forwards: bool) -> Option<usize> {
+        let place = self.place(from).filter(|_| from < self.len);
+        let (chunk, at) = place.unwrap_or((self.chunks.len(), 0));
+        let both = |number: usize| {
+            let mut both = sets.get(number)?.clone();
+            if let Some(masks) = &self.masks {
+                both.keep(&masks[number]);
+            }
+            Some(both)
+        };
+        let row = |number: usize, at: usize| {
+            let rank = self.masks.as_ref().map_or(at, |masks| masks[number].rank(at));
+            self.starts[number] + rank
+        };
+        if forwards {
+            (chunk..self.chunks.len()).find_map(|number| {
+                let from = if number == chunk { at + 1 } else { 0 };
+                both(number)?.iter_from(from).next().map(|at| row(number, at))
+            })
+        } else {
+            (0..self.chunks.len().min(chunk + 1)).rev().find_map(|number| {
+                let both = both(number)?;
+                let until = if number == chunk { at } else { usize::MAX };
+                let last = both.rank(until).checked_sub(1)?;
+                both.select(last).map(|at| row(number, at))
+            })
         }
     }
 
-    /// Takes in entries that are sorted by their key. Cost: the rows from the first of them on.
+    pub(crate) fn chunks(&self) -> &[Arc<Chunk>] {
+        &self.chunks
+    }
+
+    /// The rows that a set for each chunk lets through.
+    pub(crate) fn sifted(&self, masks: Vec<Bits>) -> Self {
+        let mut len = 0;
+        let starts = masks.iter().map(|mask| {
+            let start = len;
+            len += mask.count();
+            start
+        });
+        let starts = starts.collect();
+        Self { chunks: self.chunks.clone(), starts, len, masks: Some(masks) }
+    }
+
+    /// Takes in entries that are sorted by their key. Cost: the rows from the first of them on. Only for
+    /// lists of all entries.
     pub(crate) fn merge(&mut self, blocks: &Blocks, batch: &[EntryId]) {
         let Some(first) = batch.first() else { return };
         let at = self.lower_bound(blocks, key(blocks, *first));
@@ -81,7 +183,8 @@ impl Rows {
             return;
         }
         let keep = self.starts.partition_point(|start| *start <= at).saturating_sub(1);
-        let tail: Vec<EntryId> = self.chunks.drain(keep..).flat_map(|c| c.to_vec()).collect();
+        let tail: Vec<EntryId> =
+            self.chunks.drain(keep..).flat_map(|chunk| chunk.ids.clone()).collect();
         self.starts.truncate(keep);
         self.len -= tail.len();
         let mut merged = Vec::with_capacity(tail.len() + batch.len());
@@ -97,26 +200,30 @@ impl Rows {
         self.extend(&merged);
     }
 
-    /// Drops the entries of one block.
+    /// Drops the entries of one block. Only for lists of all entries.
     pub(crate) fn remove_block(&mut self, block: usize) {
         let kept: Vec<EntryId> = self.iter_from(0).filter(|id| id.block() != block).collect();
         *self = Self::default();
         self.extend(&kept);
     }
 
-    /// The rows that `keep` lets through.
-    pub(crate) fn filter(&self, keep: impl Fn(EntryId) -> bool) -> Self {
-        let kept: Vec<EntryId> = self.iter_from(0).filter(|id| keep(*id)).collect();
-        let mut rows = Self::default();
-        rows.extend(&kept);
-        rows
-    }
-
     fn extend(&mut self, ids: &[EntryId]) {
+        let mut joined = Vec::new();
+        let mut ids = ids;
+        // What trickles in fills the last chunk.
+        if self.chunks.last().is_some_and(|chunk| chunk.ids.len() < CHUNK)
+            && let (Some(last), Some(start)) = (self.chunks.pop(), self.starts.pop())
+        {
+            self.len = start;
+            joined = [&last.ids[..], ids].concat();
+        }
+        if !joined.is_empty() {
+            ids = &joined;
+        }
         for chunk in ids.chunks(CHUNK) {
             self.starts.push(self.len);
             self.len += chunk.len();
-            self.chunks.push(Arc::new(chunk.to_vec()));
+            self.chunks.push(Arc::new(Chunk::of(chunk)));
         }
     }
 }
@@ -129,11 +236,10 @@ impl Rows {
 pub(crate) fn in_order(
     blocks: &Blocks,
     ranges: impl Iterator<Item = (usize, Range<usize>)>,
-    keep: impl Fn(EntryId) -> bool,
 ) -> Vec<EntryId> {
     let mut runs: Vec<Vec<Piece<'_>>> = Vec::new();
     for (number, range) in ranges {
-        let Some(piece) = Piece::of(blocks, number, range, &keep) else { continue };
+        let Some(piece) = Piece::of(blocks, number, range) else { continue };
         let start = piece.key(0);
         let fits = |run: &&mut Vec<Piece<'_>>| {
             run.last().is_some_and(|last| {
@@ -211,25 +317,18 @@ impl Ids {
 }
 
 impl<'b> Piece<'b> {
-    fn of(
-        blocks: &'b Blocks,
-        block: usize,
-        range: Range<usize>,
-        keep: impl Fn(EntryId) -> bool,
-    ) -> Option<Self> {
+    fn of(blocks: &'b Blocks, block: usize, range: Range<usize>) -> Option<Self> {
         let times = blocks[block].times();
         let (source, place) = (blocks[block].source, blocks[block].place);
         if range.is_empty() {
             return None;
         }
-        let all = range.clone().all(|index| keep(EntryId::new(block, index)));
-        if all && times[range.clone()].is_sorted() {
+        if times[range.clone()].is_sorted() {
             return Some(Self { source, place, times, ids: Ids::All { block, range } });
         }
-        let ids = range.map(|index| EntryId::new(block, index));
-        let mut ids: Vec<EntryId> = ids.filter(|id| keep(*id)).collect();
+        let mut ids: Vec<EntryId> = range.map(|index| EntryId::new(block, index)).collect();
         ids.sort_by_key(|id| times[id.index()]);
-        (!ids.is_empty()).then_some(Self { source, place, times, ids: Ids::Some(ids) })
+        Some(Self { source, place, times, ids: Ids::Some(ids) })
     }
 
     fn key(&self, at: usize) -> Key {

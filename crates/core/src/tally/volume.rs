@@ -94,26 +94,22 @@ impl Volume {
         }
     }
 
-    /// Counts entries that mostly follow each other in time; those without one are left out.
-    pub(crate) fn count_all(
-        &mut self,
-        entries: impl Iterator<Item = (Option<i64>, Option<Level>)>,
-    ) {
-        // Most entries fall into the slice of the one before: no need to divide.
-        let (mut from, mut to, mut slice) = (0, 0, 0);
-        for (time, level) in entries {
-            let Some(time) = time else { continue };
-            if !(from..to).contains(&time) {
-                slice = self.slice_of(time);
-                from = self.start + self.width * i64::try_from(slice).unwrap_or(0);
-                to = from + self.width;
-            }
-            if let Some(slice) = self.slices.get_mut(slice) {
-                match level {
-                    Some(level) => slice.levels[level.index()] += 1,
-                    None => slice.none += 1,
-                }
-            }
+    /// The slice of a time, and where the next one begins.
+    pub(crate) fn slice_until(&self, time: i64) -> (usize, i64) {
+        let slice = self.slice_of(time);
+        let next = i64::try_from(slice + 1).unwrap_or(i64::MAX);
+        let end = match slice + 1 >= self.slices.len() {
+            true => i64::MAX,
+            false => self.start.saturating_add(self.width.saturating_mul(next)),
+        };
+        (slice, end)
+    }
+
+    /// Adds counts to a slice: entries without a level, then those of each level.
+    pub(crate) fn add(&mut self, slice: usize, counts: [u32; 7]) {
+        let [none, levels @ ..] = counts;
+        if let Some(slice) = self.slices.get_mut(slice) {
+            slice.add(&Slice { none, levels });
         }
     }
 
@@ -200,10 +196,8 @@ mod tests {
         for (time, level) in entries {
             volume.count(time, level);
         }
-        let mut again = Volume::over(0, 9 * SECOND, 10);
-        again.count_all(entries.iter().map(|(time, level)| (Some(*time), *level)));
-        again.count_all([(None, Some(Level::Info))].into_iter());
-        assert_eq!(again, volume, "one by one or all at once");
+        assert_eq!(volume.slice_until(SECOND + 1), (1, 2 * SECOND));
+        assert_eq!(volume.slice_until(99 * SECOND), (9, i64::MAX), "the last slice has no end");
         let worst: Vec<_> = volume.slices.iter().map(Slice::worst).collect();
         assert_eq!(worst[..3], [Some(Level::Info), Some(Level::Error), None]);
         assert_eq!(worst[9], Some(Level::Fatal), "what lies outside goes to the nearest slice");
