@@ -25,7 +25,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let found = source::discover(&sources);
     let engine = Engine::start(found.sources, Options::default(), Veil::new([7; 16]), || {})?;
     let snapshot = engine.wait(Snapshot::loaded);
-    let context = Context { zone: None, last: snapshot.span().map(|(_, last)| last) };
+    let context =
+        Context { zone: None, last: snapshot.span().map(|(_, last)| last), ..Context::default() };
     for condition in conditions {
         let expr = Expr::parse(condition, &context)?;
         let mut times: Vec<Duration> = Vec::new();

@@ -151,7 +151,7 @@ impl Conditions {
 
     /// The sieve, with clock times on the day of `last`.
     pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, Stop> {
-        let context = Context { zone: self.zone.clone(), last };
+        let context = Context { zone: self.zone.clone(), last, ..Context::default() };
         let mut sieve = Sieve::default();
         for text in &self.texts {
             let expr = Expr::parse(text, &context).map_err(|error| {

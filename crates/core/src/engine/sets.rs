@@ -162,7 +162,8 @@ mod tests {
         let options = Options { volume: true, ..Options::default() };
         let engine = Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap();
         let mesh = |text: &str| {
-            let context = Context { zone: None, last: Some(1_773_470_462_000_000_000) };
+            let context =
+                Context { zone: None, last: Some(1_773_470_462_000_000_000), ..Context::default() };
             Mesh::of(Expr::parse(text, &context).unwrap())
         };
         let mut sieve = Sieve::default();

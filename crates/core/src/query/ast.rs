@@ -142,6 +142,20 @@ pub struct Literal {
     pub quantity: Option<Quantity>,
     /// The text as a time in nanoseconds UTC, where a time was asked for.
     pub time: Option<i64>,
+    /// What the time depends on.
+    pub anchor: Anchor,
+}
+
+/// What a time in an expression depends on.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Anchor {
+    /// Nothing: it was fixed when it was entered.
+    #[default]
+    Fixed,
+    /// It lies so many nanoseconds behind the last entry (before it, where negative), and moves with it.
+    End(i64),
+    /// It is that of the mark whose name the text is.
+    Mark,
 }
 
 /// A number and what it counts.
@@ -153,6 +167,14 @@ pub enum Quantity {
     Duration(f64),
     /// Bytes.
     Size(f64),
+}
+
+impl Quantity {
+    /// The number, in seconds or bytes where it counts those.
+    pub(super) fn amount(self) -> f64 {
+        let (Self::Number(amount) | Self::Duration(amount) | Self::Size(amount)) = self;
+        amount
+    }
 }
 
 /// A regular expression of linear time.
@@ -193,8 +215,54 @@ impl Expr {
         Self::Compare(path, Op::Equal, Literal::new(text))
     }
 
+    /// A window of time, both ends included.
+    #[must_use]
+    pub fn within(from: i64, to: i64) -> Self {
+        Self::Between(Path::Time, Literal::moment(from), Literal::moment(to))
+    }
+
+    /// The same with the times that move with the last entry counted from `last`; `None` where none does.
+    pub(crate) fn slid(&self, last: i64) -> Option<Self> {
+        let mut moved = self.clone();
+        let mut any = false;
+        moved.literals(&mut |literal| {
+            if let Anchor::End(by) = literal.anchor {
+                literal.time = Some(last.saturating_add(by));
+                any = true;
+            }
+        });
+        any.then_some(moved)
+    }
+
+    /// Calls `change` with every value that something is compared with.
+    fn literals(&mut self, change: &mut dyn FnMut(&mut Literal)) {
+        match self {
+            Self::And(items) | Self::Or(items) => {
+                items.iter_mut().for_each(|item| item.literals(change));
+            }
+            Self::Not(inner) => inner.literals(change),
+            Self::Compare(_, _, value) => change(value),
+            Self::OneOf(_, values) => values.iter_mut().for_each(change),
+            Self::Between(_, from, to) => {
+                change(from);
+                change(to);
+            }
+            Self::Matches(..) | Self::Has(_) | Self::Word(_) | Self::Id(_) => {}
+        }
+    }
+
+    /// Calls `visit` with every condition that is not put together from others.
+    pub fn leaves<'s>(&'s self, visit: &mut dyn FnMut(&'s Self)) {
+        match self {
+            Self::And(items) | Self::Or(items) => items.iter().for_each(|item| item.leaves(visit)),
+            Self::Not(inner) => inner.leaves(visit),
+            leaf => visit(leaf),
+        }
+    }
+
     /// The one field that the expression is on.
-    pub(crate) fn path(&self) -> Option<&Path> {
+    #[must_use]
+    pub fn path(&self) -> Option<&Path> {
         match self {
             Self::Compare(path, ..)
             | Self::OneOf(path, _)
@@ -225,7 +293,18 @@ impl Literal {
     /// A value from its text.
     #[must_use]
     pub fn new(text: &str) -> Self {
-        Self { quantity: super::units::quantity(text), text: text.to_owned(), time: None }
+        Self {
+            quantity: super::units::quantity(text),
+            text: text.to_owned(),
+            time: None,
+            anchor: Anchor::Fixed,
+        }
+    }
+
+    /// A moment, in nanoseconds UTC.
+    #[must_use]
+    pub fn moment(time: i64) -> Self {
+        Self { time: Some(time), ..Self::new(&crate::entry::rfc3339(time, 9)) }
     }
 }
 
@@ -275,7 +354,15 @@ impl fmt::Display for Expr {
 
 impl fmt::Display for Literal {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write_text(f, &self.text)
+        if self.anchor == Anchor::Mark {
+            f.write_str("mark ")?;
+            return write_quoted(f, &self.text);
+        }
+        // What looks like a quantity and is none reads back only in quotes.
+        match super::units::unknown_unit(&self.text) {
+            Some(_) => write_quoted(f, &self.text),
+            None => write_text(f, &self.text),
+        }
     }
 }
 

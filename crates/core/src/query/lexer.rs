@@ -19,6 +19,9 @@ pub(super) enum Token {
 pub(super) type Placed = (Token, usize);
 
 const OPS: [&str; 8] = ["!=", "!~", "<=", ">=", "=", "<", ">", "~"];
+/// How other languages write what is written otherwise here.
+const FOREIGN: [(&str, &str); 6] =
+    [("==", "`=`"), ("=~", "`~`"), ("<>", "`!=`"), ("&&", "`and`"), ("||", "`or`"), ("~=", "`~`")];
 const KEYWORDS: [&str; 5] = ["and", "or", "not", "in", "has"];
 
 fn ends_word(c: char) -> bool {
@@ -27,10 +30,13 @@ fn ends_word(c: char) -> bool {
 
 /// Whether a text, written without quotes, is read as one word of its own.
 pub(super) fn is_bare(text: &str) -> bool {
-    !text.is_empty()
-        && !text.contains("..")
-        && !text.contains(ends_word)
-        && !KEYWORDS.contains(&text)
+    !text.is_empty() && !text.contains("..") && !text.contains(ends_word) && keyword(text).is_none()
+}
+
+/// The keyword that a word is, in lower or upper case.
+pub(super) fn keyword(word: &str) -> Option<&'static str> {
+    let known = |keyword: &&&str| **keyword == word || keyword.to_ascii_uppercase() == word;
+    KEYWORDS.iter().find(known).copied()
 }
 
 pub(super) fn tokens(text: &str) -> Result<Vec<Placed>, Error> {
@@ -42,6 +48,10 @@ pub(super) fn tokens(text: &str) -> Result<Vec<Placed>, Error> {
         let Some(first) = rest.chars().next() else {
             return Ok(out);
         };
+        if let Some((_, write)) = FOREIGN.iter().find(|(foreign, _)| rest.starts_with(foreign)) {
+            let wrong = rest.get(..2).unwrap_or(rest);
+            return Err(Error::new(at, format!("`{wrong}` is none of ours; write {write}")));
+        }
         let (token, taken) = if let Some(op) = OPS.iter().find(|op| rest.starts_with(**op)) {
             (Token::Op(op), op.len())
         } else if rest.starts_with("..") {

@@ -7,6 +7,7 @@
 //! term    = "(" expr ")" | "has" path | path op value | path [ "not" ] "in" set | word | phrase
 //! op      = "=" | "!=" | "<" | "<=" | ">" | ">=" | "~" | "!~"
 //! set     = "(" value { "," value } ")" | value ".." value
+//! value   = word | phrase | "mark" phrase
 //! ```
 //!
 //! Two-valued: comparing a field that is not there is false, and `!=` is `not =`.
@@ -36,7 +37,7 @@ mod parse;
 mod predicate;
 mod units;
 
-pub use ast::{Expr, Literal, Op, Path, Pattern};
+pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub(crate) use predicate::Predicate;
 pub(crate) use units::{is_duration_name, seconds};
 
@@ -49,6 +50,8 @@ pub struct Context {
     pub zone: Option<TimeZone>,
     /// The time of the last entry, in nanoseconds UTC: its day is the day of clock times.
     pub last: Option<i64>,
+    /// Marks by name, in nanoseconds UTC.
+    pub marks: Vec<(String, i64)>,
 }
 
 /// An expression that can't be understood.
@@ -59,6 +62,16 @@ pub struct Error {
     pub message: String,
     /// The place in the text, in bytes.
     pub at: usize,
+}
+
+/// The name that is most like a misspelt one, if one is like it.
+#[must_use]
+pub fn nearest<'n>(wrong: &str, names: impl Iterator<Item = &'n str>) -> Option<&'n str> {
+    let wrong = wrong.to_lowercase();
+    // A letter in three may be wrong.
+    let most = wrong.chars().count().div_ceil(3);
+    let far = |name: &&str| strsim::osa_distance(&wrong, &name.to_lowercase());
+    names.filter(|name| far(name) <= most).min_by_key(far)
 }
 
 impl Error {

@@ -270,7 +270,7 @@ mod tests {
             ("path ~ \"(?i)hold\"", Some(("path", false))),
             ("user.id = \"«token·1\"", Some(("user", false))),
             ("request_id ~ \"^7f\"", None),
-            ("id > 7f3a", None),
+            ("id ~ \"^7f\"", None),
             ("logger ~ \"^http\\\\.\"", Some(("http.", false))),
             ("took > 1s", Some(("took duration elapsed latency request_time response_time", true))),
         ] {

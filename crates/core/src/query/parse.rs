@@ -3,8 +3,9 @@
 use regex::RegexBuilder;
 
 use super::{
-    Context, Error, Expr, Literal, Op, Path, Pattern,
-    lexer::{Placed, Token, tokens},
+    Anchor, Context, Error, Expr, Literal, Op, Path, Pattern,
+    ast::Quantity,
+    lexer::{Placed, Token, keyword, tokens},
     units,
 };
 use crate::{entry::Level, layout::LayoutId};
@@ -57,7 +58,7 @@ impl Parser<'_> {
     }
 
     fn is_word(&self, word: &str) -> bool {
-        matches!(self.peek(), Some(Token::Word(w)) if w == word)
+        matches!(self.peek(), Some(Token::Word(w)) if keyword(w) == Some(word))
     }
 
     fn take_word(&mut self, word: &str) -> bool {
@@ -137,7 +138,9 @@ impl Parser<'_> {
     }
 
     fn word(&mut self, word: &str) -> Result<Expr, Error> {
-        if word == "has" && matches!(self.tokens.get(self.at + 1), Some((Token::Word(_), _))) {
+        let known = keyword(word);
+        if known == Some("has") && matches!(self.tokens.get(self.at + 1), Some((Token::Word(_), _)))
+        {
             self.at += 1;
             let Some(Token::Word(path)) = self.peek().cloned() else {
                 return Err(self.error("the name of a field was expected here"));
@@ -145,7 +148,7 @@ impl Parser<'_> {
             self.at += 1;
             return Ok(Expr::Has(Path::of(&path)));
         }
-        if matches!(word, "and" | "or" | "in") {
+        if matches!(known, Some("and" | "or" | "in")) {
             return Err(self.error(format!("a condition was expected before `{word}`")));
         }
         self.at += 1;
@@ -155,7 +158,7 @@ impl Parser<'_> {
             return self.comparison(path, op);
         }
         let negated = self.is_word("not")
-            && matches!(self.tokens.get(self.at + 1), Some((Token::Word(w), _)) if w == "in");
+            && matches!(self.tokens.get(self.at + 1), Some((Token::Word(w), _)) if keyword(w) == Some("in"));
         if negated {
             self.at += 1;
         }
@@ -168,6 +171,11 @@ impl Parser<'_> {
 
     fn comparison(&mut self, path: Path, op: &str) -> Result<Expr, Error> {
         if op.ends_with('~') {
+            if path == Path::Time {
+                return Err(self.error(
+                    "a time is compared with = < <= > >= or in; it has no letters to match",
+                ));
+            }
             let place = self.place();
             let text = self.text()?;
             let pattern = RegexBuilder::new(&text)
@@ -177,7 +185,18 @@ impl Parser<'_> {
             let expr = Expr::Matches(path, Pattern(pattern));
             return Ok(if op == "!~" { expr.negated() } else { expr });
         }
+        let place = self.place();
+        let quoted = matches!(self.peek(), Some(Token::Quoted(_)));
         let value = self.literal(&path)?;
+        if path == Path::Id && !matches!(op, "=" | "!=") {
+            return Err(Error::new(
+                place,
+                "ids have no order; compare them with = or !=, or match with ~",
+            ));
+        }
+        if !quoted {
+            fits(&path, op, &value, place)?;
+        }
         let op = match op {
             "<" => Op::Less,
             "<=" => Op::AtMost,
@@ -219,7 +238,19 @@ impl Parser<'_> {
             return Err(self.error("write a list such as (502, 503) or a range such as 500..504"));
         }
         self.at += 1;
+        let place = self.place();
         let to = self.literal(&path)?;
+        fits(&path, "<=", &from, place)?;
+        fits(&path, "<=", &to, place)?;
+        let turned = match (from.time.zip(to.time), from.quantity.zip(to.quantity)) {
+            (Some((from, to)), _) => from > to,
+            (_, Some((from, to))) => from.amount() > to.amount(),
+            _ => false,
+        };
+        if turned {
+            let hint = if path == Path::Time { "; over midnight, give the dates" } else { "" };
+            return Err(Error::new(place, format!("this range ends before it begins{hint}")));
+        }
         Ok(Expr::Between(path, from, to))
     }
 
@@ -236,27 +267,82 @@ impl Parser<'_> {
     fn literal(&mut self, path: &Path) -> Result<Literal, Error> {
         let place = self.place();
         let text = self.text()?;
+        if *path == Path::Time
+            && text == "mark"
+            && let Some(Token::Quoted(name) | Token::Word(name)) = self.peek().cloned()
+        {
+            return self.mark(name);
+        }
         let mut literal = Literal::new(&text);
         match path {
-            Path::Time => literal.time = Some(units::time(&text, place, self.context)?),
+            Path::Time => {
+                let (time, anchor) = units::time(&text, place, self.context)?;
+                (literal.time, literal.anchor) = (Some(time), anchor);
+            }
             Path::Level if super::eval::level_of(&text).is_none() => {
-                let names: Vec<_> = Level::ALL.iter().map(|l| l.name()).collect();
-                return Err(Error::new(
-                    place,
-                    format!("`{text}` is no level; the levels are {}", names.join(", ")),
-                ));
+                return Err(no_such("level", &text, Level::ALL.iter().map(|l| l.name()), place));
             }
             Path::Layout if LayoutId::named(&text).is_none() => {
-                let names: Vec<_> = LayoutId::all().map(LayoutId::name).collect();
-                return Err(Error::new(
-                    place,
-                    format!("`{text}` is no layout; the layouts are {}", names.join(", ")),
-                ));
+                return Err(no_such("layout", &text, LayoutId::all().map(LayoutId::name), place));
             }
             _ => {}
         }
         Ok(literal)
     }
+
+    /// The time of a mark.
+    fn mark(&mut self, name: String) -> Result<Literal, Error> {
+        let marks = &self.context.marks;
+        let Some((_, time)) = marks.iter().find(|(known, _)| *known == name) else {
+            if marks.is_empty() {
+                return Err(self.error("there is no mark yet; m sets one on the desk"));
+            }
+            let names = marks.iter().map(|(name, _)| name.as_str());
+            return Err(no_such("mark", &name, names, self.place()));
+        };
+        self.at += 1;
+        Ok(Literal { time: Some(*time), anchor: Anchor::Mark, ..Literal::new(&name) })
+    }
+}
+
+/// Refuses to compare a field with a value that it can never have.
+fn fits(path: &Path, op: &str, value: &Literal, place: usize) -> Result<(), Error> {
+    let ordered = op.starts_with(['<', '>']);
+    let wrong = match (path, value.quantity) {
+        (Path::Took, Some(Quantity::Size(_))) => {
+            Some("`took` is a duration; write it as 250ms, 1.5s or 2min")
+        }
+        (Path::Took, None) if ordered && units::unknown_unit(&value.text).is_none() => {
+            Some("`took` is a duration; write it as 250ms, 1.5s or 2min")
+        }
+        (Path::Line, Some(Quantity::Number(_))) => None,
+        (Path::Line, _) => Some("`line` is a number"),
+        _ => None,
+    };
+    if let Some(message) = wrong {
+        return Err(Error::new(place, message));
+    }
+    let unit = units::unknown_unit(&value.text).filter(|_| ordered && value.time.is_none());
+    match unit {
+        Some(message) => Err(Error::new(place, message)),
+        None => Ok(()),
+    }
+}
+
+/// A name that is none of those there are, with the one that was perhaps meant.
+fn no_such<'n>(
+    what: &str,
+    wrong: &str,
+    names: impl Iterator<Item = &'n str>,
+    place: usize,
+) -> Error {
+    let names: Vec<&str> = names.collect();
+    let meant = super::nearest(wrong, names.iter().copied());
+    let hint = match meant {
+        Some(near) => format!("did you mean {near}?"),
+        None => format!("the {what}s are {}", names.join(", ")),
+    };
+    Error::new(place, format!("`{wrong}` is no {what}; {hint}"))
 }
 
 fn one_or(mut items: Vec<Expr>, many: impl Fn(Vec<Expr>) -> Expr) -> Expr {

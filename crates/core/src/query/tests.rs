@@ -18,7 +18,8 @@ use crate::{
 const LAST: i64 = 1_773_470_462_000_000_000;
 
 fn context() -> Context {
-    Context { zone: None, last: Some(LAST) }
+    let marks = vec![("second try".to_owned(), LAST - 1_000_000_000)];
+    Context { zone: None, last: Some(LAST), marks }
 }
 
 fn parse(text: &str) -> Expr {
@@ -47,6 +48,20 @@ fn mistakes_are_shown_at_their_place() {
         ("! a", 0, "to negate, write `not`"),
         ("a, b", 1, "belongs into a list"),
         ("\"\"", 0, "an empty phrase"),
+        ("level >= wran", 9, "`wran` is no level; did you mean warn?"),
+        ("status == 503", 7, "`==` is none of ours; write `=`"),
+        ("a && b", 2, "write `and`"),
+        ("path =~ x", 5, "write `~`"),
+        ("took > 250msec", 7, "`msec` is no unit; did you mean"),
+        ("size > 4parsecs", 7, "`parsecs` is no unit; durations have ns us ms"),
+        ("took > long", 7, "`took` is a duration; write it as 250ms"),
+        ("took > 4KiB", 7, "`took` is a duration"),
+        ("line > abc", 7, "`line` is a number"),
+        ("id > 7f3a", 5, "ids have no order"),
+        ("time ~ 06", 7, "a time is compared with"),
+        ("status in 504..500", 15, "this range ends before it begins"),
+        ("time in 23:50..00:10", 15, "over midnight, give the dates"),
+        ("time > mark \"second\"", 12, "`second` is no mark; the marks are second try"),
     ] {
         let error = Expr::parse(text, &context()).expect_err(text);
         assert!(error.message.contains(message), "{text}: {error}");
@@ -61,7 +76,11 @@ fn mistakes_are_shown_at_their_place() {
 #[test]
 fn expressions_are_written_in_one_way() {
     for (text, want) in [
-        ("a  AND b", "a and AND and b"),
+        ("a  AND b", "a and b"),
+        ("NOT a OR \"AND\"", "not a or \"AND\""),
+        ("x NOT IN (1, 2)", "not x in (1, 2)"),
+        ("x > \"12abc\"", "x > \"12abc\""),
+        ("time > mark \"second try\"", "time > mark \"second try\""),
         ("a b or c", "(a and b) or c"),
         ("not not a", "a"),
         ("not (a or b)", "not (a or b)"),
@@ -97,10 +116,26 @@ fn times_are_fixed_when_they_are_entered() {
     ] {
         assert_eq!(parse(text).window(), Some((from, to)), "{text}");
     }
-    let rome = Context { zone: jiff::tz::TimeZone::get("Europe/Rome").ok(), last: Some(LAST) };
+    let rome = Context {
+        zone: jiff::tz::TimeZone::get("Europe/Rome").ok(),
+        last: Some(LAST),
+        ..Context::default()
+    };
     let window = Expr::parse("time >= 07:38", &rome).unwrap().window();
     assert_eq!(window, Some((Some(day + 398 * minute), None)), "clock times are those of the zone");
     assert_eq!(parse("level >= warn").window(), None);
+    let mark = parse("time > mark \"second try\"").window();
+    assert_eq!(mark, Some((Some(LAST - 1_000_000_000), None)));
+    let missing = Expr::parse("time > mark a", &Context::default()).unwrap_err();
+    assert!(missing.message.contains("there is no mark yet"), "{missing}");
+    // What counts back from the end moves with it, and nothing else does.
+    let moved =
+        parse("hold and time in -15min..-5min").slid(LAST + 7).map(|expr| format!("{expr:?}"));
+    let later = Context { last: Some(LAST + 7), ..context() };
+    let again =
+        Expr::parse("hold and time in -15min..-5min", &later).map(|expr| format!("{expr:?}"));
+    assert_eq!(moved, again.ok());
+    assert_eq!(parse("time > 06:40").slid(LAST + 7), None);
 }
 
 const LINES: &str = r#"{"time":"2026-03-14T06:41:02.131Z","level":"info","logger":"booking.holds","msg":"seat hold requested","request_id":"7f3a9c21e0b4d86f","seats":2,"user":{"id":"u-1","tags":["a","b"]},"took_ms":250,"size":4096,"password":"gull-tide-1"}
@@ -295,6 +330,15 @@ fn value() -> impl Strategy<Value = String> {
     prop_oneof!["[a-z]{1,6}", "[0-9]{1,3}", "[0-9]{1,2}(ms|s|KiB)", "[a-zA-Z \"\\\\.,()=]{1,8}",]
 }
 
+/// A text that can be compared with the field.
+fn fitting(path: &Path, text: String, number: u16) -> String {
+    match path {
+        Path::Line => number.to_string(),
+        Path::Took => format!("{number}ms"),
+        _ => text,
+    }
+}
+
 fn expr() -> impl Strategy<Value = Expr> {
     let path = || {
         prop_oneof![
@@ -317,15 +361,14 @@ fn expr() -> impl Strategy<Value = Expr> {
         Just(Op::AtLeast)
     ];
     let leaf = prop_oneof![
-        (path(), op, value()).prop_map(|(path, op, text)| Expr::Compare(
-            path,
-            op,
-            Literal::new(&text)
-        )),
-        (path(), proptest::collection::vec(value(), 1..3)).prop_map(|(path, values)| Expr::OneOf(
-            path,
-            values.iter().map(|v| Literal::new(v)).collect()
-        )),
+        (path(), op, value(), 0..900u16).prop_map(|(path, op, text, number)| {
+            let value = Literal::new(&fitting(&path, text, number));
+            Expr::Compare(path, op, value)
+        }),
+        (path(), value(), 0..900u16).prop_map(|(path, text, number)| {
+            let values = [text, "b".to_owned()].map(|text| fitting(&path, text, number));
+            Expr::OneOf(path, values.iter().map(|value| Literal::new(value)).collect())
+        }),
         path().prop_map(Expr::Has),
         value().prop_map(Expr::Word),
         prop_oneof![

@@ -2,7 +2,8 @@
 
 use jiff::{Timestamp, civil, tz::TimeZone};
 
-use super::{Context, Error, ast::Quantity};
+pub(crate) use super::ast::Quantity;
+use super::{Anchor, Context, Error};
 use crate::entry::{Clock, Missing, Stamp, civil as civil_of};
 
 const DURATIONS: [(&str, f64); 12] = [
@@ -32,7 +33,7 @@ const SIZES: [(&str, f64); 9] = [
 ];
 
 /// Reads `250`, `1.5s`, `4KiB`: a number and an optional unit without a space.
-pub(super) fn quantity(text: &str) -> Option<Quantity> {
+pub(crate) fn quantity(text: &str) -> Option<Quantity> {
     let digits_end = text
         .char_indices()
         .find(|(at, c)| {
@@ -85,7 +86,7 @@ pub(super) const DURATION_STEMS: [&str; 6] =
 pub(crate) fn is_duration_name(name: &str) -> bool {
     let starts =
         |stem: &&str| name.get(..stem.len()).is_some_and(|front| front.eq_ignore_ascii_case(stem));
-    if !DURATION_STEMS.iter().any(|stem| starts(stem)) {
+    if !DURATION_STEMS.iter().any(starts) {
         return false;
     }
     let lower = name.to_ascii_lowercase();
@@ -107,9 +108,44 @@ pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
     }
 }
 
+/// What is wrong with a text that begins like a quantity and is none.
+pub(super) fn unknown_unit(text: &str) -> Option<String> {
+    let digits =
+        text.trim_start_matches('-').trim_start_matches(|c: char| c.is_ascii_digit() || c == '.');
+    let unit = digits.trim_end_matches("..");
+    let number = text.len() > digits.len()
+        && text.trim_start_matches('-').starts_with(|c: char| c.is_ascii_digit());
+    let letters = !unit.is_empty() && unit.len() <= 8 && unit.chars().all(char::is_alphabetic);
+    if !number || !letters || quantity(text).is_some() {
+        return None;
+    }
+    let names =
+        || DURATIONS.iter().map(|(name, _)| *name).chain(SIZES.iter().map(|(name, _)| *name));
+    Some(match super::nearest(unit, names()) {
+        Some(near) => format!("`{unit}` is no unit; did you mean {near}?"),
+        None => format!(
+            "`{unit}` is no unit; durations have ns us ms s min h d, sizes B kB KB MB GB KiB MiB GiB TiB"
+        ),
+    })
+}
+
 /// Reads a time: RFC 3339, a date, a clock time on the data's last day, or `-15min` before its end.
-/// Gives nanoseconds UTC.
-pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Error> {
+/// Gives nanoseconds UTC, and what they depend on.
+pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<(i64, Anchor), Error> {
+    if text.starts_with('-')
+        && let Some(Quantity::Duration(seconds)) = quantity(text)
+    {
+        let missing =
+            || Error::new(at, "no entry has a time yet, so there is no end to count from");
+        let last = context.last.ok_or_else(missing)?;
+        #[expect(clippy::cast_possible_truncation, reason = "a clamped number of nanoseconds")]
+        let by = (seconds * 1e9).round() as i64;
+        return Ok((last.saturating_add(by), Anchor::End(by)));
+    }
+    fixed(text, at, context).map(|time| (time, Anchor::Fixed))
+}
+
+fn fixed(text: &str, at: usize, context: &Context) -> Result<i64, Error> {
     let zone = context.zone.clone().unwrap_or(TimeZone::UTC);
     let instant = |time: civil::DateTime| {
         zone.to_ambiguous_timestamp(time)
@@ -130,13 +166,6 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<i64, Erro
         return Ok(stamp.nanos(&Clock { zone: context.zone.clone(), ..Clock::default() }));
     }
     let missing = || Error::new(at, "no entry has a time yet, so give the date as well");
-    if text.starts_with('-')
-        && let Some(Quantity::Duration(seconds)) = quantity(text)
-    {
-        let last = context.last.ok_or_else(missing)?;
-        #[expect(clippy::cast_possible_truncation, reason = "a clamped number of nanoseconds")]
-        return Ok(last.saturating_add((seconds * 1e9).round() as i64));
-    }
     let spelled = text.replace(' ', "T");
     if let Ok(date) = spelled.parse::<civil::Date>()
         && spelled.len() == 10

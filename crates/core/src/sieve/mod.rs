@@ -79,12 +79,8 @@ impl Mesh {
 
     /// What the mesh's bits depend on; equal keys have equal bits.
     pub(crate) fn key(&self) -> String {
-        let mut key = self.expr().to_string();
-        // A clock time is fixed when it is entered, so the same text may mean another instant.
-        if let Some(window) = self.window() {
-            key.push_str(&format!(" {window:?}"));
-        }
-        key
+        // A clock time is fixed when it is entered: the same text may mean another instant.
+        format!("{:?}", self.expr())
     }
 }
 

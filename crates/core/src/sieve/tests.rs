@@ -4,7 +4,7 @@ use super::*;
 use crate::{query::Context, store::Bits};
 
 fn expr(text: &str) -> Expr {
-    Expr::parse(text, &Context { zone: None, last: Some(0) }).unwrap()
+    Expr::parse(text, &Context { zone: None, last: Some(0), ..Context::default() }).unwrap()
 }
 
 fn written(sieve: &Sieve) -> Vec<String> {
@@ -47,7 +47,7 @@ fn there_is_one_window() {
     sieve.meshes.push(Mesh::of(expr("x")));
     sieve.set_window(expr("time in 00:10..00:20"));
     assert_eq!(written(&sieve), ["time in 00:10..00:20", "x"]);
-    let tomorrow = Context { zone: None, last: Some(86_400_000_000_000) };
+    let tomorrow = Context { zone: None, last: Some(86_400_000_000_000), ..Context::default() };
     let same_text = Mesh::of(Expr::parse("time in 00:10..00:20", &tomorrow).unwrap());
     assert_ne!(sieve.meshes[0].key(), same_text.key(), "the same words on another day");
 }

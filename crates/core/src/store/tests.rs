@@ -161,7 +161,7 @@ proptest! {
         }
         prop_assert_eq!(rows.get(want.len()), None);
         let odd = |id: EntryId| (blocks[id.block()].time(id.index()) + pivot) % 2 == 1;
-        let found = |id: EntryId| id.index() % 3 == 0;
+        let found = |id: EntryId| id.index().is_multiple_of(3);
         let sets = |keep: &dyn Fn(EntryId) -> bool| -> Vec<Bits> {
             let set = |chunk: &Arc<Chunk>| {
                 let mut set = Bits::none(chunk.ids().len());

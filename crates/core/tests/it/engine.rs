@@ -12,7 +12,8 @@ use cribrum_core::{
 use crate::{Intake, line, messages, wait};
 
 fn sieve(texts: &[&str], snapshot: &Snapshot) -> Sieve {
-    let context = Context { zone: None, last: snapshot.span().map(|(_, last)| last) };
+    let context =
+        Context { zone: None, last: snapshot.span().map(|(_, last)| last), ..Context::default() };
     let mesh = |text: &&str| Mesh::of(Expr::parse(text, &context).unwrap());
     Sieve { meshes: texts.iter().map(mesh).collect() }
 }
