@@ -1,12 +1,8 @@
 //! The thread that owns all state.
 
 use std::{
-    collections::HashMap,
     io,
-    sync::{
-        Arc,
-        atomic::{AtomicBool, Ordering},
-    },
+    sync::Arc,
     time::{Duration, Instant},
 };
 
@@ -14,14 +10,14 @@ use crossbeam_channel::{Receiver, select};
 
 use super::{
     Command, Options,
-    jobs::{Job, Outcome, Workers},
+    jobs::{Outcome, Workers},
+    judging::{Judgements, Key},
     reading::{Asked, Reading, Sealed},
-    sets::{Along, LevelsAlong, all_of},
-    snapshot::{Lens, LensView, Progress, Snapshot, SourceStatus},
+    sets::LevelsAlong,
+    snapshot::{BesideView, Lens, LensView, Progress, Snapshot, SourceStatus},
 };
 use crate::{
     limits,
-    query::{Expr, Predicate},
     sieve::{Funnel, Sieve, add_block, add_gives_back},
     source::{Source, SourceId},
     store::{Bits, Block, Blocks, Rows, in_order},
@@ -37,21 +33,6 @@ const POLL: Duration = Duration::from_millis(150);
 const SOON: Duration = Duration::from_millis(2);
 /// The shortest time between two snapshots; building them takes a quarter of the time at most.
 const PUBLISH: Duration = Duration::from_millis(40);
-/// Conditions whose bits are kept although they are not in use, so that undo finds them.
-const KEPT: usize = 32;
-
-/// The bits of one condition over all blocks.
-struct Judgement {
-    predicate: Arc<Predicate>,
-    bits: Vec<Option<Arc<Bits>>>,
-    /// How often the bits of each block have changed.
-    versions: Vec<u32>,
-    along: Along,
-    pending: Vec<bool>,
-    cancelled: Arc<AtomicBool>,
-    used: u64,
-}
-
 pub(super) struct Coordinator {
     sources: Arc<Vec<Source>>,
     options: Options,
@@ -72,10 +53,15 @@ pub(super) struct Coordinator {
     /// Entries of each block that are in the order.
     ordered: Vec<usize>,
     sieve: Sieve,
-    keys: Vec<Arc<str>>,
-    lenses: [Option<(Arc<str>, String)>; 4],
-    judgements: HashMap<Arc<str>, Judgement>,
-    clock: u64,
+    keys: Vec<Key>,
+    lenses: [Option<(Key, String)>; 4],
+    /// Sieves that are counted beside the one that makes the pan.
+    beside: Vec<(Sieve, Vec<Key>)>,
+    judgements: Judgements,
+    /// The span of time that the volume is counted over, if not that of all entries.
+    span: Option<(i64, i64)>,
+    /// The end that times which slide with it were counted from.
+    slid: Option<i64>,
     dirty: bool,
     /// The last snapshot said that more is to come.
     told_pending: bool,
@@ -109,8 +95,10 @@ impl Coordinator {
             sieve: Sieve::default(),
             keys: Vec::new(),
             lenses: [const { None }; 4],
-            judgements: HashMap::new(),
-            clock: 0,
+            beside: Vec::new(),
+            judgements: Judgements::default(),
+            span: None,
+            slid: None,
             dirty: true,
             told_pending: false,
         })
@@ -124,7 +112,7 @@ impl Coordinator {
         let mut tick = SOON;
         loop {
             self.feed();
-            let busy = self.in_flight > 0 || self.judging();
+            let busy = self.in_flight > 0 || self.judgements.busy();
             let wait = match (self.dirty, busy) {
                 (true, true) if self.options.eager => pause.saturating_sub(last.elapsed()),
                 (true, true) => POLL,
@@ -155,7 +143,7 @@ impl Coordinator {
                     _ => POLL,
                 };
             }
-            let busy = self.in_flight > 0 || self.judging();
+            let busy = self.in_flight > 0 || self.judgements.busy();
             if self.dirty && (!busy || (self.options.eager && last.elapsed() >= pause)) {
                 let begun = Instant::now();
                 let snapshot = self.snapshot();
@@ -221,104 +209,54 @@ impl Coordinator {
         self.dirty = true;
         match command {
             Command::Sieve(sieve) => {
-                self.keys =
-                    sieve.meshes.iter().map(|mesh| Arc::from(mesh.key().as_str())).collect();
-                for (mesh, key) in sieve.meshes.iter().zip(self.keys.clone()) {
-                    self.require(&key, mesh.expr());
-                }
                 self.sieve = sieve;
+                self.find_keys();
             }
+            Command::Beside(sieves) => {
+                self.beside = sieves.into_iter().map(|sieve| (sieve, Vec::new())).collect();
+                self.find_keys();
+            }
+            Command::Span(span) => self.span = span,
             Command::Lens(lens, expr) => {
                 self.lenses[lens as usize] = expr.map(|expr| {
-                    let key: Arc<str> =
-                        Arc::from(crate::sieve::Mesh::of(expr.clone()).key().as_str());
                     let text = expr.to_string();
-                    self.require(&key, expr);
-                    (key, text)
+                    (self.judgements.expr(expr), text)
                 });
             }
         }
-        self.forget();
+        self.judgements.forget(&self.used());
         self.judge();
     }
 
-    /// Makes sure that the bits of a condition are there or on their way.
-    fn require(&mut self, key: &Arc<str>, expr: Expr) {
-        self.clock += 1;
-        let (clock, blocks) = (self.clock, self.blocks.len());
-        let judgement = self.judgements.entry(Arc::clone(key)).or_insert_with(|| Judgement {
-            predicate: Arc::new(Predicate::new(expr)),
-            bits: vec![None; blocks],
-            versions: vec![0; blocks],
-            along: Along::default(),
-            pending: vec![false; blocks],
-            cancelled: Arc::default(),
-            used: clock,
-        });
-        judgement.used = clock;
-    }
-
-    fn in_use(&self, key: &Arc<str>) -> bool {
-        self.keys.contains(key) || self.lenses.iter().flatten().any(|(used, _)| used == key)
-    }
-
-    /// Stops work on conditions that nobody asks for any more, and drops the oldest of them.
-    fn forget(&mut self) {
-        let mut idle: Vec<(u64, Arc<str>)> = self
-            .judgements
-            .iter()
-            .filter(|(key, _)| !self.in_use(key))
-            .map(|(key, judgement)| (judgement.used, Arc::clone(key)))
-            .collect();
-        for (_, key) in &idle {
-            if let Some(judgement) = self.judgements.get_mut(key)
-                && judgement.pending.contains(&true)
-            {
-                judgement.cancelled.store(true, Ordering::Relaxed);
-                judgement.cancelled = Arc::default();
-                judgement.pending.fill(false);
-            }
-        }
-        idle.sort_unstable_by(|a, b| b.cmp(a));
-        for (_, key) in idle.drain(KEPT.min(idle.len())..) {
-            self.judgements.remove(&key);
+    /// Finds the conditions of all sieves, with times that slide counted from the end as it is.
+    fn find_keys(&mut self) {
+        self.slid = self.last();
+        self.keys = self.judgements.sieve(&self.sieve, self.slid);
+        for (sieve, keys) in &mut self.beside {
+            *keys = self.judgements.sieve(sieve, self.slid);
         }
     }
 
-    fn judging(&self) -> bool {
-        self.judgements.values().any(|judgement| judgement.pending.contains(&true))
+    /// The time of the last entry.
+    fn last(&self) -> Option<i64> {
+        self.status.iter().filter_map(|status| status.span).map(|(_, last)| last).max()
+    }
+
+    /// The conditions that somebody asks for.
+    fn used(&self) -> Vec<Key> {
+        let lenses = self.lenses.iter().flatten().map(|(key, _)| key);
+        let beside = self.beside.iter().flat_map(|(_, keys)| keys);
+        self.keys.iter().chain(lenses).chain(beside).cloned().collect()
     }
 
     /// Queues what is missing of the conditions in use.
     fn judge(&mut self) {
-        let keys: Vec<Arc<str>> = self
-            .keys
-            .iter()
-            .chain(self.lenses.iter().flatten().map(|(key, _)| key))
-            .cloned()
-            .collect();
-        for key in keys {
-            let Some(judgement) = self.judgements.get_mut(&key) else {
-                continue;
-            };
-            judgement.bits.resize(self.blocks.len(), None);
-            judgement.versions.resize(self.blocks.len(), 0);
-            judgement.pending.resize(self.blocks.len(), false);
-            for (number, block) in self.blocks.iter().enumerate() {
-                if judgement.bits[number].is_some() || judgement.pending[number] {
-                    continue;
-                }
-                judgement.pending[number] = true;
-                self.workers.queue(Job::Judge {
-                    key: Arc::clone(&key),
-                    predicate: Arc::clone(&judgement.predicate),
-                    number,
-                    block: Arc::clone(block),
-                    source: Arc::clone(&self.sources),
-                    cancelled: Arc::clone(&judgement.cancelled),
-                });
-            }
+        // While much is read, the end is not where it will be.
+        if self.in_flight == 0 && self.slid != self.last() {
+            self.find_keys();
+            self.judgements.forget(&self.used());
         }
+        self.judgements.queue(&self.used(), &self.blocks, &self.sources, &self.workers);
     }
 
     fn take(&mut self, outcome: Outcome) {
@@ -335,14 +273,9 @@ impl Coordinator {
                 self.judge();
             }
             Outcome::Judged { key, number, edition, bits } => {
-                let Some(judgement) = self.judgements.get_mut(&key) else {
-                    return;
-                };
                 let current = self.blocks[number].edition == edition;
                 if let (Some(bits), true) = (bits, current) {
-                    judgement.pending[number] = false;
-                    judgement.bits[number] = Some(Arc::new(bits));
-                    judgement.versions[number] += 1;
+                    self.judgements.take(&key, number, bits);
                 }
             }
         }
@@ -411,13 +344,7 @@ impl Coordinator {
             self.order.remove_block(number);
             self.ordered[number] = 0;
         }
-        for judgement in self.judgements.values_mut() {
-            if let Some(bits) = judgement.bits.get_mut(number) {
-                *bits = None;
-                judgement.versions[number] += 1;
-                judgement.pending[number] = false;
-            }
-        }
+        self.judgements.block_changed(number);
     }
 
     /// Adds a block to the figures of its source, or takes it out of them.
@@ -452,11 +379,10 @@ impl Coordinator {
             .iter()
             .zip(&self.keys)
             .map(|(mesh, key)| {
-                if !mesh.on {
+                if !mesh.counts() {
                     return Some(None);
                 }
-                let bits = self.judgements.get(key)?.bits.get(number)?.as_ref()?;
-                Some(Some(&**bits))
+                self.judgements.bits(key, number).map(Some)
             })
             .collect()
     }
@@ -517,6 +443,7 @@ impl Coordinator {
                 sifted: (self.blocks.len() - missing, self.blocks.len()),
                 streaming,
             },
+            beside: self.beside(),
             lenses: Lens::ALL.map(|lens| self.lens(lens, &passed)),
             blocks: self.blocks.clone(),
             veil: self.veil.clone(),
@@ -536,26 +463,30 @@ impl Coordinator {
 
     /// The entries that all meshes let through.
     fn pan(&mut self) -> Rows {
-        let on = self.sieve.meshes.iter().zip(&self.keys).filter(|(mesh, _)| mesh.on);
-        let keys: Vec<Arc<str>> = on.map(|(_, key)| Arc::clone(key)).collect();
-        let lenses = self.lenses.iter().flatten().map(|(key, _)| Arc::clone(key));
-        for key in keys.iter().cloned().chain(lenses) {
-            if let Some(Judgement { along, versions, bits, .. }) = self.judgements.get_mut(&key) {
-                let version = |block: usize| versions.get(block).copied().unwrap_or(0);
-                let of = |block: usize| bits.get(block)?.as_deref();
-                along.update(&self.order, version, of);
-            }
-        }
-        if keys.is_empty() {
+        self.judgements.lay_out(self.used().iter(), &self.order);
+        let on = self.sieve.meshes.iter().zip(&self.keys).filter(|(mesh, _)| mesh.counts());
+        let mut keys = on.map(|(_, key)| key).peekable();
+        if keys.peek().is_none() {
             return self.order.clone();
         }
-        self.order.sifted(all_of(&self.order, &self.along(&keys)))
+        self.order.sifted(self.judgements.all(keys, &self.order))
     }
 
-    /// The sets of some conditions.
-    fn along<'s>(&'s self, keys: impl IntoIterator<Item = &'s Arc<str>>) -> Vec<&'s Along> {
-        let judgements = keys.into_iter().filter_map(|key| self.judgements.get(key));
-        judgements.map(|judgement| &judgement.along).collect()
+    /// What the sieves beside the pan let through.
+    fn beside(&self) -> Vec<BesideView> {
+        let view = |(sieve, keys): &(Sieve, Vec<Key>)| {
+            let on = sieve.meshes.iter().zip(keys).filter(|(mesh, _)| mesh.counts());
+            let keys: Vec<&Key> = on.map(|(_, key)| key).collect();
+            let sets = self.judgements.all(keys.iter().copied(), &self.order);
+            let rows = self.order.sifted(sets);
+            BesideView {
+                sieve: sieve.clone(),
+                left: rows.len(),
+                last: rows.len().checked_sub(1).and_then(|row| rows.get(row)),
+                done: keys.iter().all(|key| self.judgements.is_known(key, self.blocks.len())),
+            }
+        };
+        self.beside.iter().map(view).collect()
     }
 
     /// The pan over time, without its time window.
@@ -565,14 +496,14 @@ impl Coordinator {
             .iter()
             .filter_map(|status| status.span)
             .reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
-        let Some((first, last)) = span else {
+        let Some((first, last)) = self.span.or(span) else {
             return Volume::default();
         };
         let mut volume = Volume::over(first, last, SLICES);
         let meshes = self.sieve.meshes.iter().zip(&self.keys);
-        let keys = meshes.filter(|(mesh, _)| mesh.on && mesh.window().is_none());
-        let left = all_of(&self.order, &self.along(keys.map(|(_, key)| key)));
-        self.levels.count(&self.order, &self.blocks, &left, &mut volume);
+        let keys = meshes.filter(|(mesh, _)| mesh.counts() && mesh.window().is_none());
+        let left = self.judgements.all(keys.map(|(_, key)| key), &self.order);
+        self.levels.count(&self.order, &self.blocks, &left, (first, last), &mut volume);
         volume
     }
 
@@ -583,7 +514,7 @@ impl Coordinator {
             text: text.clone(),
             done: judgement.bits.len() == self.blocks.len(),
             bits: judgement.bits.clone(),
-            sets: judgement.along.sets().cloned().collect(),
+            sets: judgement.sets().cloned().collect(),
             ..LensView::default()
         };
         for (bits, passed) in view.bits.iter().zip(passed) {

@@ -8,11 +8,14 @@
 
 mod cache;
 mod coordinator;
+mod diagnosis;
 mod explain;
 mod jobs;
+mod judging;
 mod reading;
 mod sets;
 mod snapshot;
+mod survey;
 
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -20,8 +23,10 @@ use crossbeam_channel::{Sender, unbounded};
 
 pub use cache::Reader;
 pub(crate) use cache::{Placed, shown};
+pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
-pub use snapshot::{Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
+pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
+pub use survey::Survey;
 
 use crate::{
     entry::Correction, layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil,
@@ -45,6 +50,8 @@ pub struct Options {
 pub(crate) enum Command {
     Sieve(Sieve),
     Lens(Lens, Option<Expr>),
+    Beside(Vec<Sieve>),
+    Span(Option<(i64, i64)>),
 }
 
 /// Reads and sifts in the background.
@@ -101,6 +108,16 @@ impl Engine {
     /// Looks for the entries for which an expression holds, beside the sieve; `None` stops it.
     pub fn set_lens(&self, lens: Lens, expr: Option<Expr>) {
         let _ = self.commands.send(Command::Lens(lens, expr));
+    }
+
+    /// Counts what other sieves would let through, beside the pan.
+    pub fn set_beside(&self, sieves: Vec<Sieve>) {
+        let _ = self.commands.send(Command::Beside(sieves));
+    }
+
+    /// Counts the volume over a span of time instead of that of all entries.
+    pub fn set_span(&self, span: Option<(i64, i64)>) {
+        let _ = self.commands.send(Command::Span(span));
     }
 
     /// Waits until `done` holds for a snapshot. For commands; never for whoever draws.

@@ -106,7 +106,14 @@ pub(super) struct LevelsAlong {
 
 impl LevelsAlong {
     /// Counts the entries of the sets into a volume.
-    pub(super) fn count(&mut self, order: &Rows, blocks: &Blocks, sets: &[Bits], to: &mut Volume) {
+    pub(super) fn count(
+        &mut self,
+        order: &Rows,
+        blocks: &Blocks,
+        sets: &[Bits],
+        (first, last): (i64, i64),
+        to: &mut Volume,
+    ) {
         refresh(
             &mut self.kept,
             order,
@@ -123,10 +130,11 @@ impl LevelsAlong {
             let before =
                 |end: i64| ids.partition_point(|id| blocks[id.block()].time(id.index()) < end);
             // Entries without a time stand first.
-            let mut at = before(NO_TIME + 1);
-            while at < ids.len() {
+            let mut at = before(first.max(NO_TIME + 1));
+            let until = before(last.saturating_add(1));
+            while at < until {
                 let (slice, end) = to.slice_until(time(at));
-                let end = before(end).max(at + 1);
+                let end = before(end).clamp(at + 1, until);
                 to.add(slice, levels.count(set, at..end));
                 at = end;
             }

@@ -8,7 +8,7 @@ use crate::{
     layout::LayoutId,
     limits,
     query::Expr,
-    sieve::{Funnel, Mesh, Sieve},
+    sieve::{Arrival, Funnel, Mesh, Sieve},
     source::{Form, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
@@ -62,6 +62,19 @@ impl LensView {
                 .flat_map(move |bits| bits.iter().map(move |index| EntryId::new(block, index)))
         })
     }
+}
+
+/// What a sieve beside the pan lets through.
+#[derive(Clone, Debug)]
+pub struct BesideView {
+    /// The sieve.
+    pub sieve: Sieve,
+    /// Entries that are left.
+    pub left: usize,
+    /// The last of them in the order of time.
+    pub last: Option<EntryId>,
+    /// Whether every block has been judged.
+    pub done: bool,
 }
 
 /// How far the background work is.
@@ -140,6 +153,8 @@ pub struct Snapshot {
     pub volume: Volume,
     /// How far the work is.
     pub progress: Progress,
+    /// What the sieves beside the pan let through, in the order they were given.
+    pub beside: Vec<BesideView>,
     pub(crate) lenses: [Option<LensView>; 4],
     pub(crate) blocks: Blocks,
     pub(crate) veil: Veil,
@@ -218,6 +233,7 @@ impl Snapshot {
             funnel: Funnel::default(),
             volume: Volume::default(),
             progress: Progress { read: (0, 1), ..Progress::default() },
+            beside: Vec::new(),
             lenses: [const { None }; 4],
             blocks: Vec::new(),
             veil,
@@ -236,12 +252,26 @@ impl Snapshot {
         self.loaded()
             && self.progress.sifted.0 == self.progress.sifted.1
             && self.lenses.iter().flatten().all(|lens| lens.done)
+            && self.beside.iter().all(|beside| beside.done)
     }
 
     /// What a lens has found.
     #[must_use]
     pub fn lens(&self, lens: Lens) -> Option<&LensView> {
         self.lenses[lens as usize].as_ref()
+    }
+
+    /// What has arrived until now, for a sweep; `at` is the moment in nanoseconds UTC.
+    #[must_use]
+    pub fn arrival(&self, at: i64) -> Arrival {
+        Arrival::new(self.blocks.iter().map(|block| block.len()), at)
+    }
+
+    /// The entries of the pan that arrived after a moment, in the order of time.
+    #[must_use]
+    pub fn arrived_since(&self, arrival: &Arrival) -> Vec<EntryId> {
+        let late = |id: &EntryId| id.index() >= arrival.of_block(id.block());
+        self.pan.iter_from(0).filter(late).collect()
     }
 
     /// The pan over time, its time window included, in at most `most` slices. Cost: a look at the time of

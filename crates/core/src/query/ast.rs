@@ -55,7 +55,7 @@ impl Op {
         }
     }
 
-    pub(super) fn holds(self, order: std::cmp::Ordering) -> bool {
+    pub(crate) fn holds(self, order: std::cmp::Ordering) -> bool {
         match self {
             Self::Equal => order.is_eq(),
             Self::Less => order.is_lt(),
@@ -181,6 +181,16 @@ impl Quantity {
 #[derive(Clone, Debug)]
 pub struct Pattern(pub(super) Regex);
 
+impl Pattern {
+    /// What begins with a name and goes on, if it does, with something that belongs to no name.
+    pub(crate) fn name_or_below(name: &str) -> Self {
+        let pattern = format!("^{}(?:[^0-9A-Za-z_]|$)", regex::escape(name));
+        let built = Regex::new(&pattern);
+        // A name too long for a pattern is compared as a whole, which never fails to build.
+        Self(built.or_else(|_| Regex::new("$^")).unwrap_or_else(|error| unreachable!("{error}")))
+    }
+}
+
 impl PartialEq for Pattern {
     fn eq(&self, other: &Self) -> bool {
         self.0.as_str() == other.0.as_str()
@@ -249,6 +259,34 @@ impl Expr {
             }
             Self::Matches(..) | Self::Has(_) | Self::Word(_) | Self::Id(_) => {}
         }
+    }
+
+    /// The same with one condition in the place of another.
+    #[must_use]
+    pub fn with(&self, old: &Self, new: &Self) -> Self {
+        let each = |items: &[Self]| items.iter().map(|item| item.with(old, new)).collect();
+        match self {
+            same if same == old => new.clone(),
+            Self::And(items) => Self::And(each(items)),
+            Self::Or(items) => Self::Or(each(items)),
+            Self::Not(inner) => Self::Not(Box::new(inner.with(old, new))),
+            other => other.clone(),
+        }
+    }
+
+    /// The same condition on another field.
+    #[must_use]
+    pub fn on(&self, path: &Path) -> Self {
+        let mut moved = self.clone();
+        if let Self::Compare(place, ..)
+        | Self::OneOf(place, _)
+        | Self::Between(place, ..)
+        | Self::Matches(place, _)
+        | Self::Has(place) = &mut moved
+        {
+            place.clone_from(path);
+        }
+        moved
     }
 
     /// Calls `visit` with every condition that is not put together from others.

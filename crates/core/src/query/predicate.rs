@@ -7,7 +7,7 @@ use super::{
     needle::{Needles, Search},
 };
 use crate::{
-    entry::ids,
+    entry::{Severity, ids},
     layout::{LayoutId, json::lean},
     source::Source,
     store::{Bits, Block, NO_TIME},
@@ -223,17 +223,29 @@ impl Judging<'_> {
                 let held = expr.holds_by_facts(&self.facts(0)).is_some_and(|held| held);
                 Some(if held { within.clone() } else { Bits::none(self.block.len()) })
             }
-            Node::Facts(expr) => {
-                let mut passed = Bits::none(self.block.len());
-                for index in within.iter() {
-                    if expr.holds_by_facts(&self.facts(index)).is_some_and(|held| held) {
-                        passed.set(index);
-                    }
-                }
-                Some(passed)
-            }
+            Node::Facts(expr) => Some(self.by_facts(expr, within)),
             Node::Leaf(leaf) => self.look(leaf, within),
         }
+    }
+
+    /// The entries of `within` for which the index alone says that a condition holds.
+    fn by_facts(&self, expr: &Expr, within: &Bits) -> Bits {
+        let block = self.block;
+        let mut passed = Bits::none(block.len());
+        if expr.path() == Some(&Path::Level) {
+            // There are no more than 25 answers.
+            let facts = |number| Facts { severity: Severity::new(number), ..self.facts(0) };
+            let held = |number| expr.holds_by_facts(&facts(number)).is_some_and(|held| held);
+            let known: Vec<bool> = (0..=24).map(held).collect();
+            let number = |index| block.severity(index).map_or(0, Severity::number);
+            let held = |index: &usize| known[usize::from(number(*index))];
+            within.iter().filter(held).for_each(|index| passed.set(index));
+            return passed;
+        }
+        let held =
+            |index: &usize| expr.holds_by_facts(&self.facts(*index)).is_some_and(|held| held);
+        within.iter().filter(held).for_each(|index| passed.set(index));
+        passed
     }
 
     fn look(&mut self, leaf: &Leaf, within: &Bits) -> Option<Bits> {

@@ -41,6 +41,23 @@ impl History {
         true
     }
 
+    /// Changes the sieve within the last step: undo takes back both. Without a step it is one.
+    pub fn amend(&mut self, change: impl FnOnce(&mut Sieve)) -> bool {
+        if self.past.is_empty() {
+            return self.change(change);
+        }
+        let before = self.now.clone();
+        change(&mut self.now);
+        self.future.clear();
+        self.now != before
+    }
+
+    /// Changes the sieve and all steps before and after it.
+    pub fn change_all(&mut self, change: impl Fn(&mut Sieve)) {
+        let now = std::iter::once(&mut self.now);
+        self.past.iter_mut().chain(&mut self.future).chain(now).for_each(change);
+    }
+
     /// Takes the last step back. Says whether there was one.
     pub fn undo(&mut self) -> bool {
         let Some(before) = self.past.pop() else {

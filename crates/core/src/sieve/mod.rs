@@ -2,102 +2,17 @@
 
 mod funnel;
 mod history;
+mod mesh;
 
 pub use funnel::{Funnel, FunnelRow};
 pub(crate) use funnel::{add_block, add_gives_back};
 pub use history::History;
+pub use mesh::{Arrival, Kind, Mesh};
 
-use crate::{
-    entry::Level,
-    query::{Expr, Path},
-};
+use crate::{entry::Level, query::Expr};
 
-/// One condition; it lets entries through or holds them back.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Mesh {
-    /// What it lets through.
-    pub kind: Kind,
-    /// Whether it counts.
-    pub on: bool,
-}
-
-/// What a mesh lets through.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Kind {
-    /// Entries of a level and graver ones.
-    Floor {
-        /// The mildest level that passes.
-        level: Level,
-        /// Whether entries without a level pass as well.
-        unlevelled: bool,
-    },
-    /// Entries for which an expression holds.
-    Expr(Expr),
-}
-
-impl Mesh {
-    /// A mesh that lets through what the expression says.
-    #[must_use]
-    pub fn of(expr: Expr) -> Self {
-        Self { kind: Kind::Expr(expr), on: true }
-    }
-
-    /// A level floor.
-    #[must_use]
-    pub fn floor(level: Level) -> Self {
-        Self { kind: Kind::Floor { level, unlevelled: false }, on: true }
-    }
-
-    /// The mesh as an expression.
-    #[must_use]
-    pub fn expr(&self) -> Expr {
-        match &self.kind {
-            Kind::Expr(expr) => expr.clone(),
-            Kind::Floor { level, unlevelled } => {
-                let floor = Expr::Compare(
-                    Path::Level,
-                    crate::query::Op::AtLeast,
-                    crate::query::Literal::new(level.name()),
-                );
-                if *unlevelled {
-                    Expr::Or(vec![floor, Expr::Has(Path::Level).negated()])
-                } else {
-                    floor
-                }
-            }
-        }
-    }
-
-    /// The bounds of a mesh that is a time window and nothing else.
-    #[must_use]
-    pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {
-        match &self.kind {
-            Kind::Expr(expr) => expr.window(),
-            Kind::Floor { .. } => None,
-        }
-    }
-
-    /// What the mesh's bits depend on; equal keys have equal bits.
-    pub(crate) fn key(&self) -> String {
-        // A clock time is fixed when it is entered: the same text may mean another instant.
-        format!("{:?}", self.expr())
-    }
-}
-
-impl std::fmt::Display for Mesh {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match &self.kind {
-            Kind::Floor { level, unlevelled } => {
-                write!(f, "level ≥ {level}")?;
-                if *unlevelled {
-                    f.write_str(" or none")?;
-                }
-                Ok(())
-            }
-            Kind::Expr(expr) => write!(f, "{expr}"),
-        }
-    }
-}
+/// How far around a moment the first look goes, and each that follows it, in seconds.
+const AROUND: [i64; 7] = [1, 10, 60, 600, 3_600, 21_600, 86_400];
 
 /// The stack of meshes.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -111,7 +26,7 @@ impl Sieve {
     #[must_use]
     pub fn floor(&self) -> Option<Level> {
         self.meshes.iter().find_map(|mesh| match mesh.kind {
-            Kind::Floor { level, .. } if mesh.on => Some(level),
+            Kind::Floor { level, .. } if mesh.counts() => Some(level),
             _ => None,
         })
     }
@@ -142,7 +57,7 @@ impl Sieve {
             }
             (Some(at), Some(new)) => {
                 let mesh = &mut self.meshes[at];
-                mesh.on = true;
+                (mesh.on, mesh.suspended) = (true, false);
                 if let Kind::Floor { level, .. } = &mut mesh.kind {
                     *level = new;
                 }
@@ -162,9 +77,87 @@ impl Sieve {
         }
     }
 
+    /// Switches a mesh off or on; one that was suspended counts again.
+    pub fn toggle(&mut self, at: usize) {
+        let Some(mesh) = self.meshes.get_mut(at) else { return };
+        mesh.on = !mesh.counts();
+        mesh.suspended = false;
+        let (on, around) = (mesh.on, matches!(mesh.kind, Kind::Around { .. }));
+        if around {
+            self.suspend_others(at, on);
+        }
+    }
+
+    /// Drops a mesh.
+    pub fn drop_mesh(&mut self, at: usize) {
+        if at < self.meshes.len()
+            && let Kind::Around { .. } = self.meshes.remove(at).kind
+        {
+            self.meshes.iter_mut().for_each(|mesh| mesh.suspended = false);
+        }
+    }
+
+    /// Keeps a logger quiet below a level; another level for the same logger takes the place of the first.
+    pub fn quieten(&mut self, logger: &str, level: Level) {
+        let quiet = Mesh::new(Kind::Quiet { logger: logger.to_owned(), level });
+        let same =
+            |mesh: &&mut Mesh| matches!(&mesh.kind, Kind::Quiet { logger: l, .. } if l == logger);
+        match self.meshes.iter_mut().find(same) {
+            Some(mesh) => *mesh = quiet,
+            None => self.meshes.push(quiet),
+        }
+    }
+
+    /// Holds back all that has arrived until now.
+    pub fn sweep(&mut self, arrival: Arrival) {
+        self.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_)));
+        self.meshes.insert(0, Mesh::new(Kind::Swept(arrival)));
+    }
+
+    /// Shows what happened around a moment, all other meshes suspended; the same moment again shows more.
+    pub fn around(&mut self, moment: i64) {
+        const SECOND: i64 = 1_000_000_000;
+        let at = self.meshes.iter().position(|mesh| matches!(mesh.kind, Kind::Around { .. }));
+        let shown = at.and_then(|at| match self.meshes[at].kind {
+            Kind::Around { at, half } if at == moment => Some(half),
+            _ => None,
+        });
+        let wider = |half: i64| AROUND.iter().map(|s| s * SECOND).find(|next| *next > half);
+        let half = match shown {
+            Some(half) => wider(half).unwrap_or(half),
+            None => AROUND[0] * SECOND,
+        };
+        let around = Mesh::new(Kind::Around { at: moment, half });
+        let at = at.unwrap_or_else(|| {
+            self.meshes.push(around.clone());
+            self.meshes.len() - 1
+        });
+        self.meshes[at] = around;
+        self.suspend_others(at, true);
+    }
+
+    fn suspend_others(&mut self, at: usize, suspended: bool) {
+        for (number, mesh) in self.meshes.iter_mut().enumerate() {
+            // A sweep is a new beginning: what was before it is not around anything.
+            if number != at && !matches!(mesh.kind, Kind::Swept(_)) {
+                mesh.suspended = suspended;
+            }
+        }
+    }
+
+    /// The bounds of the time window that counts.
+    #[must_use]
+    pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {
+        self.meshes.iter().filter(|mesh| mesh.counts()).find_map(Mesh::window)
+    }
+
     /// Puts a time window in the place of the one there is, or below the other meshes.
     pub fn set_window(&mut self, window: Expr) {
-        match self.meshes.iter_mut().find(|mesh| mesh.window().is_some()) {
+        match self
+            .meshes
+            .iter_mut()
+            .find(|mesh| mesh.window().is_some() && matches!(mesh.kind, Kind::Expr(_)))
+        {
             Some(mesh) => *mesh = Mesh::of(window),
             None => self.meshes.push(Mesh::of(window)),
         }

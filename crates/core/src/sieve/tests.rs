@@ -33,11 +33,84 @@ fn the_floor_goes_up_and_down_in_place() {
 fn entries_without_a_level_pass_when_asked() {
     let mut sieve = Sieve::default();
     sieve.set_floor(Some(Level::Warn));
-    let strict = sieve.meshes[0].key();
     sieve.toggle_unlevelled();
     assert_eq!(written(&sieve), ["level ≥ warn or none"]);
-    assert_ne!(sieve.meshes[0].key(), strict, "other entries pass, so the bits differ");
-    assert_eq!(sieve.meshes[0].expr().to_string(), "level >= warn or not has level");
+    assert_eq!(exprs(&sieve), ["level >= warn or not has level"]);
+}
+
+/// The meshes as expressions; those that are none are left out.
+fn exprs(sieve: &Sieve) -> Vec<String> {
+    sieve.meshes.iter().filter_map(|mesh| Some(mesh.expr()?.to_string())).collect()
+}
+
+#[test]
+fn a_logger_is_kept_quiet_with_those_below_it() {
+    let mut sieve = Sieve::default();
+    sieve.quieten("http.client", Level::Error);
+    sieve.quieten("pool", Level::Warn);
+    sieve.quieten("http.client", Level::Warn);
+    assert_eq!(written(&sieve), ["http.client quiet below warn", "pool quiet below warn"]);
+    let quiet = exprs(&sieve).remove(0);
+    assert!(quiet.starts_with("not (logger ~ \"^http\\\\.client"), "{quiet}");
+    assert_eq!(expr(&quiet).to_string(), quiet, "it can be edited as an expression");
+    let Some(Expr::Not(inner)) = sieve.meshes[0].expr() else { panic!("{quiet}") };
+    let Expr::And(parts) = *inner else { panic!("{quiet}") };
+    for (logger, want) in [
+        ("http.client", true),
+        ("http.client.pool", true),
+        ("http.client:4", true),
+        ("http.clients", false),
+        ("my.http.client", false),
+    ] {
+        assert_eq!(parts[0].judges("logger", logger), want, "{logger}");
+    }
+}
+
+#[test]
+fn around_a_moment_the_other_meshes_wait() {
+    let mut sieve = Sieve::default();
+    sieve.set_floor(Some(Level::Warn));
+    sieve.meshes.push(Mesh { on: false, ..Mesh::of(expr("x")) });
+    let moment = 3_600_000_000_000;
+    let counting = |sieve: &Sieve| sieve.meshes.iter().map(Mesh::counts).collect::<Vec<_>>();
+    sieve.around(moment);
+    let second = 1_000_000_000;
+    assert_eq!(sieve.window(), Some((Some(moment - second), Some(moment + second))));
+    assert_eq!(counting(&sieve), [false, false, true]);
+    sieve.around(moment);
+    assert_eq!(sieve.window(), Some((Some(moment - 10 * second), Some(moment + 10 * second))));
+    sieve.around(moment + second);
+    assert_eq!(written(&sieve)[2], "around, ± 1 s", "another moment begins anew");
+    let mut off = sieve.clone();
+    off.toggle(2);
+    assert_eq!(counting(&off), [true, false, false], "the others are back as they were");
+    off.toggle(0);
+    off.toggle(2);
+    assert_eq!(counting(&off), [false, false, true]);
+    off.toggle(0);
+    assert_eq!(counting(&off), [true, false, true], "a mesh that is asked for counts");
+    sieve.drop_mesh(2);
+    assert_eq!((counting(&sieve), written(&sieve).len()), (vec![true, false], 2));
+    let mut history = History::new(sieve.clone());
+    history.change(|sieve| sieve.around(moment));
+    assert!(history.amend(|sieve| sieve.around(moment)));
+    assert_eq!(written(history.sieve())[2], "around, ± 10 s");
+    assert!(history.undo(), "widening is part of the step");
+    assert_eq!(*history.sieve(), sieve);
+    assert!(!history.undo());
+}
+
+#[test]
+fn a_sweep_takes_the_place_of_the_one_before() {
+    let mut sieve = Sieve::default();
+    sieve.set_floor(Some(Level::Warn));
+    for at in [7, 9] {
+        sieve.sweep(Arrival::new([3, 0].into_iter(), at));
+    }
+    assert_eq!(written(&sieve), ["swept", "level ≥ warn"]);
+    assert_eq!(sieve.meshes[0].expr(), None);
+    sieve.around(0);
+    assert!(sieve.meshes[0].counts(), "what was swept away is not around anything");
 }
 
 #[test]
@@ -49,7 +122,7 @@ fn there_is_one_window() {
     assert_eq!(written(&sieve), ["time in 00:10..00:20", "x"]);
     let tomorrow = Context { zone: None, last: Some(86_400_000_000_000), ..Context::default() };
     let same_text = Mesh::of(Expr::parse("time in 00:10..00:20", &tomorrow).unwrap());
-    assert_ne!(sieve.meshes[0].key(), same_text.key(), "the same words on another day");
+    assert_ne!(sieve.meshes[0].window(), same_text.window(), "the same words on another day");
 }
 
 #[test]

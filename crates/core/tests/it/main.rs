@@ -7,6 +7,7 @@ mod explain;
 mod export;
 mod filter_page;
 mod samples;
+mod sifting;
 mod sources;
 mod trail;
 

@@ -1,0 +1,158 @@
+//! One condition of a sieve.
+
+use std::{fmt, sync::Arc};
+
+use crate::{
+    entry::Level,
+    query::{Expr, Literal, Op, Path, Pattern},
+};
+
+/// One condition; it lets entries through or holds them back.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Mesh {
+    /// What it lets through.
+    pub kind: Kind,
+    /// Whether it is switched on.
+    pub on: bool,
+    /// Whether it waits while the surroundings of a moment are looked at.
+    pub suspended: bool,
+}
+
+/// What a mesh lets through.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Kind {
+    /// Entries of a level and graver ones.
+    Floor {
+        /// The mildest level that passes.
+        level: Level,
+        /// Whether entries without a level pass as well.
+        unlevelled: bool,
+    },
+    /// All entries but those of a logger, and of the loggers below it, that are milder than a level.
+    Quiet {
+        /// The beginning of the logger's name, up to a dot or its end.
+        logger: String,
+        /// The mildest level of this logger that passes.
+        level: Level,
+    },
+    /// Entries around a moment, the other meshes suspended.
+    Around {
+        /// The moment, in nanoseconds UTC.
+        at: i64,
+        /// How far before and after it, in nanoseconds.
+        half: i64,
+    },
+    /// Entries that arrived after a sweep.
+    Swept(Arrival),
+    /// Entries for which an expression holds.
+    Expr(Expr),
+}
+
+/// What had arrived at a moment.
+#[derive(Clone, Debug)]
+pub struct Arrival {
+    /// Entries of each block.
+    blocks: Arc<[u32]>,
+    /// The moment, in nanoseconds UTC.
+    at: i64,
+}
+
+impl Arrival {
+    pub(crate) fn new(blocks: impl Iterator<Item = usize>, at: i64) -> Self {
+        let blocks = blocks.map(|len| u32::try_from(len).unwrap_or(u32::MAX)).collect();
+        Self { blocks, at }
+    }
+
+    /// How many entries of a block had arrived.
+    pub(crate) fn of_block(&self, block: usize) -> usize {
+        self.blocks.get(block).map_or(0, |len| *len as usize)
+    }
+
+    /// The moment, in nanoseconds UTC.
+    #[must_use]
+    pub fn at(&self) -> i64 {
+        self.at
+    }
+}
+
+impl PartialEq for Arrival {
+    fn eq(&self, other: &Self) -> bool {
+        self.at == other.at && self.blocks == other.blocks
+    }
+}
+
+impl Mesh {
+    /// A mesh that is switched on.
+    #[must_use]
+    pub fn new(kind: Kind) -> Self {
+        Self { kind, on: true, suspended: false }
+    }
+
+    /// A mesh that lets through what the expression says.
+    #[must_use]
+    pub fn of(expr: Expr) -> Self {
+        Self::new(Kind::Expr(expr))
+    }
+
+    /// A level floor.
+    #[must_use]
+    pub fn floor(level: Level) -> Self {
+        Self::new(Kind::Floor { level, unlevelled: false })
+    }
+
+    /// Whether it holds anything back now.
+    #[must_use]
+    pub fn counts(&self) -> bool {
+        self.on && !self.suspended
+    }
+
+    /// The mesh as an expression; a sweep is none.
+    #[must_use]
+    pub fn expr(&self) -> Option<Expr> {
+        let level = |op, level: Level| Expr::Compare(Path::Level, op, Literal::new(level.name()));
+        Some(match &self.kind {
+            Kind::Expr(expr) => expr.clone(),
+            Kind::Floor { level: least, unlevelled: false } => level(Op::AtLeast, *least),
+            Kind::Floor { level: least, unlevelled: true } => {
+                Expr::Or(vec![level(Op::AtLeast, *least), Expr::Has(Path::Level).negated()])
+            }
+            Kind::Quiet { logger, level: least } => {
+                Expr::Matches(Path::Logger, Pattern::name_or_below(logger))
+                    .and(level(Op::Less, *least))
+                    .negated()
+            }
+            Kind::Around { at, half } => {
+                Expr::within(at.saturating_sub(*half), at.saturating_add(*half))
+            }
+            Kind::Swept(_) => return None,
+        })
+    }
+
+    /// The bounds of a mesh that is a time window and nothing else.
+    #[must_use]
+    pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {
+        match &self.kind {
+            Kind::Expr(expr) => expr.window(),
+            Kind::Around { .. } => self.expr()?.window(),
+            Kind::Floor { .. } | Kind::Quiet { .. } | Kind::Swept(_) => None,
+        }
+    }
+}
+
+impl fmt::Display for Mesh {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match &self.kind {
+            Kind::Floor { level, unlevelled } => {
+                write!(f, "level ≥ {level}")?;
+                if *unlevelled {
+                    f.write_str(" or none")?;
+                }
+                Ok(())
+            }
+            Kind::Quiet { logger, level } => write!(f, "{logger} quiet below {level}"),
+            Kind::Around { half, .. } => write!(f, "around, ± {} s", half / 1_000_000_000),
+            Kind::Swept(_) => f.write_str("swept"),
+            Kind::Expr(expr) => write!(f, "{expr}"),
+        }
+    }
+}
