@@ -13,6 +13,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
     cribrum app.log --level warn             only warnings and worse\n  \
     cribrum sift logs/ -w 'status >= 500'    write what is left to standard output\n  \
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
+    cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
 pub(crate) struct Arguments {
     #[command(subcommand)]
@@ -31,6 +32,8 @@ pub(crate) enum Command {
     Trail(Trail),
     /// Draw a plate: a chart as SVG or PDF
     Draw(Draw),
+    /// Wait for entries, and write each as it arrives; ends after a count or a time
+    Watch(Watch),
     /// Tell how each source is read, and how well
     Intake(Intake),
     /// Open, write or play the made-up morning of Saltmarsh Ferries
@@ -62,6 +65,12 @@ pub(crate) struct Pour {
     /// Let through entries up to this time
     #[arg(long, value_name = "TIME", allow_hyphen_values = true)]
     pub(crate) to: Option<String>,
+    /// Let through what a kept sieve does; may be given several times
+    #[arg(long = "sieve", value_name = "NAME")]
+    pub(crate) sieves: Vec<String>,
+    /// Hold back what a logger, and those below it, write below a level; may be given several times
+    #[arg(long = "quiet", value_name = "LOGGER=LEVEL")]
+    pub(crate) quiet: Vec<String>,
     /// Let through entries with this id
     #[arg(long, value_name = "ID")]
     pub(crate) id: Option<String>,
@@ -110,6 +119,30 @@ pub(crate) struct Sift {
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Watch {
+    /// The condition to wait for
+    #[arg(value_name = "EXPR")]
+    pub(crate) expr: String,
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// End with status 0 after so many entries
+    #[arg(short = 'n', long, value_name = "N")]
+    pub(crate) count: Option<usize>,
+    /// End after this time: with status 1 if nothing came, or less than the count
+    #[arg(long = "for", value_name = "DURATION")]
+    pub(crate) time: Option<String>,
+    /// Tell of the entries that are there already as well
+    #[arg(long)]
+    pub(crate) all: bool,
+    /// Ring the terminal's bell for each
+    #[arg(long)]
+    pub(crate) bell: bool,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Form::Text)]
+    pub(crate) form: Form,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -9,6 +9,7 @@ mod intake;
 mod pour;
 mod sift;
 mod trail;
+mod watch;
 
 use std::io::{self, IsTerminal, Write};
 
@@ -33,6 +34,7 @@ pub(crate) fn run() -> Exit {
         Some(Command::Sift(args)) => sift::run(&args),
         Some(Command::Trail(args)) => trail::run(&args),
         Some(Command::Draw(args)) => draw::run(&args),
+        Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),
         Some(Command::Demo(args)) => demo::run(&args),
         Some(Command::Completions { shell }) => {
@@ -90,6 +92,7 @@ mod tui {
             title: title.map_or_else(|| pour::title(args), str::to_owned),
             options: pour::options(args, true)?,
             conditions: pour::Conditions::of(args)?,
+            settings: pour::settings(args)?,
             palette: look.palette,
             follow: args.follow || found.sources.iter().any(|s| s.name == "stdin"),
             problems: found.problems,

@@ -10,7 +10,7 @@ use cribrum_core::{
     Dialect, LayoutId,
     engine::{Engine, Options, Snapshot},
     entry::{Correction, Level, Severity},
-    query::{Context, Expr},
+    query::{self, Context, Expr},
     sieve::{Mesh, Sieve},
     source::{self, Discovery},
 };
@@ -20,6 +20,7 @@ use super::{
     args::Pour,
     exit::{Stop, tell},
 };
+use crate::config::{Kept, Settings};
 
 /// Finds the sources and tells of those that were left out. Without any, standard input is read.
 pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
@@ -82,7 +83,7 @@ pub(crate) fn zone(args: &Pour) -> Result<Option<TimeZone>, Stop> {
 }
 
 pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
-    let mut own = crate::config::layouts(&args.sources).map_err(Stop::usage)?;
+    let mut own = settings(args)?.layouts;
     let forced = match args.layout.as_deref() {
         None => None,
         Some(name) => {
@@ -107,28 +108,32 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
     Ok(Options { dialect, follow, eager: follow, volume: follow, clocks: clocks(args)? })
 }
 
+/// What the files of settings say that belong to the arguments.
+pub(crate) fn settings(args: &Pour) -> Result<Settings, Stop> {
+    crate::config::settings(&args.sources).map_err(Stop::usage)
+}
+
 /// What the arguments let through, checked as far as that can be done before anything is read.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Conditions {
     pub(crate) zone: Option<TimeZone>,
     level: Option<Level>,
+    kept: Vec<Kept>,
+    quiet: Vec<(String, Level)>,
     texts: Vec<String>,
 }
 
 impl Conditions {
     pub(crate) fn of(args: &Pour) -> Result<Self, Stop> {
-        let level = match args.level.as_deref() {
-            None => None,
-            Some(name) => {
-                Some(Severity::read(name.as_bytes()).map(Severity::level).ok_or_else(|| {
-                    let names: Vec<_> = Level::ALL.iter().map(|level| level.name()).collect();
-                    Stop::usage(format!(
-                        "`{name}` is no level; the levels are {}",
-                        names.join(", ")
-                    ))
-                })?)
+        let level = args.level.as_deref().map(level_named).transpose()?;
+        let quiet = args.quiet.iter().map(|text| match text.rsplit_once('=') {
+            Some((logger, level)) if !logger.is_empty() => {
+                Ok((logger.to_owned(), level_named(level)?))
             }
-        };
+            _ => Err(Stop::usage(format!(
+                "`{text}` quietens nothing; write LOGGER=LEVEL, as http.client=warn"
+            ))),
+        });
         let mut texts = args.conditions.clone();
         let quoted =
             |text: &str| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
@@ -143,7 +148,11 @@ impl Conditions {
         if let Some(id) = &args.id {
             texts.push(format!("id = {}", quoted(id)));
         }
-        let conditions = Self { zone: zone(args)?, level, texts };
+        let kept = if args.sieves.is_empty() { Vec::new() } else { settings(args)?.sieves };
+        let chosen = args.sieves.iter().map(|name| chosen(&kept, name));
+        let kept: Result<_, _> = chosen.collect();
+        let quiet: Result<_, _> = quiet.collect();
+        let conditions = Self { zone: zone(args)?, level, kept: kept?, quiet: quiet?, texts };
         // A day to try clock times on, until the data's own is known.
         conditions.sieve(Some(0))?;
         Ok(conditions)
@@ -153,6 +162,10 @@ impl Conditions {
     pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, Stop> {
         let context = Context { zone: self.zone.clone(), last, ..Context::default() };
         let mut sieve = Sieve::default();
+        for kept in &self.kept {
+            let more = kept.sieve(&context);
+            sieve.meshes.extend(more.meshes);
+        }
         for text in &self.texts {
             let expr = Expr::parse(text, &context).map_err(|error| {
                 let column = text.get(..error.at).unwrap_or(text).chars().count();
@@ -160,9 +173,41 @@ impl Conditions {
             })?;
             sieve.meshes.push(Mesh::of(expr));
         }
-        sieve.set_floor(self.level);
+        for (logger, level) in &self.quiet {
+            sieve.quieten(logger, *level);
+        }
+        if self.level.is_some() {
+            sieve.set_floor(self.level);
+        }
         Ok(sieve)
     }
+
+    /// Adds a condition.
+    pub(crate) fn push(&mut self, text: String) {
+        self.texts.push(text);
+    }
+}
+
+fn level_named(name: &str) -> Result<Level, Stop> {
+    Severity::read(name.as_bytes()).map(Severity::level).ok_or_else(|| {
+        let names: Vec<_> = Level::ALL.iter().map(|level| level.name()).collect();
+        Stop::usage(format!("`{name}` is no level; the levels are {}", names.join(", ")))
+    })
+}
+
+/// The kept sieve of a name.
+fn chosen(kept: &[Kept], name: &str) -> Result<Kept, Stop> {
+    kept.iter().find(|kept| kept.name == name).cloned().ok_or_else(|| {
+        let names = || kept.iter().map(|kept| kept.name.as_str());
+        Stop::usage(match (query::nearest(name, names()), kept.is_empty()) {
+            (Some(near), _) => format!("no sieve is kept as `{name}`; did you mean `{near}`?"),
+            (None, true) => format!("no sieve is kept as `{name}`; S on the desk keeps one"),
+            (None, false) => {
+                let names: Vec<&str> = names().collect();
+                format!("no sieve is kept as `{name}`; there are {}", names.join(", "))
+            }
+        })
+    })
 }
 
 /// What a command works on: everything read and sifted.

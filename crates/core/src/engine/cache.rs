@@ -29,6 +29,15 @@ pub(crate) fn shown(
         id,
         source: block.source.index(),
         time: (time != NO_TIME).then_some(time),
+        written: entry.stamp.and_then(|stamp| {
+            let ahead = match stamp.offset {
+                Offset::Fixed(seconds) => i64::from(seconds),
+                Offset::Missing => 0,
+            };
+            let plain = stamp.missing == crate::entry::Missing::Nothing;
+            let nanos = stamp.nanos(&crate::entry::Clock::default());
+            plain.then(|| nanos.saturating_add(ahead * 1_000_000_000))
+        }),
         digits: entry.stamp.map_or(3, |stamp| stamp.digits),
         time_derived: block.time_derived(index),
         zoned: entry.stamp.is_some_and(|stamp| stamp.offset != Offset::Missing),

@@ -9,7 +9,7 @@ use crate::{
     limits,
     query::Expr,
     sieve::{Arrival, Funnel, Mesh, Sieve},
-    source::{Form, Source},
+    source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
     veil::{Clean, CleanField, CleanValue, Veil},
@@ -169,6 +169,8 @@ pub struct Shown {
     pub source: usize,
     /// Nanoseconds UTC, if it has or inherits one.
     pub time: Option<i64>,
+    /// The time of day and date as written, as nanoseconds of a clock without a zone.
+    pub written: Option<i64>,
     /// Digits of the fraction of a second in the log.
     pub digits: u8,
     /// The time is that of the entry before.
@@ -267,11 +269,34 @@ impl Snapshot {
         Arrival::new(self.blocks.iter().map(|block| block.len()), at)
     }
 
-    /// The entries of the pan that arrived after a moment, in the order of time.
+    /// The same without what has arrived in streams, which begin with us.
     #[must_use]
-    pub fn arrived_since(&self, arrival: &Arrival) -> Vec<EntryId> {
-        let late = |id: &EntryId| id.index() >= arrival.of_block(id.block());
-        self.pan.iter_from(0).filter(late).collect()
+    pub fn arrival_in_files(&self, at: i64) -> Arrival {
+        let stream = |block: &Block| self.sources[block.source.index()].origin == Origin::Stdin;
+        let len = |block: &Arc<Block>| if stream(block) { 0 } else { block.len() };
+        Arrival::new(self.blocks.iter().map(len), at)
+    }
+
+    /// What has arrived without the last entry of each source, which may go on.
+    #[must_use]
+    pub fn arrival_but_last(&self, at: i64) -> Arrival {
+        let mut lens: Vec<usize> = self.blocks.iter().map(|block| block.len()).collect();
+        for source in 0..self.sources.len() {
+            let mine = |block: &Arc<Block>| block.source.index() == source && block.len() > 0;
+            if let Some(last) = self.blocks.iter().rposition(mine) {
+                lens[last] -= 1;
+            }
+        }
+        Arrival::new(lens.into_iter(), at)
+    }
+
+    /// The entries of the pan that arrived between two moments, in the order of time.
+    #[must_use]
+    pub fn arrived_between(&self, from: &Arrival, to: &Arrival) -> Vec<EntryId> {
+        let between = |id: &EntryId| {
+            (from.of_block(id.block())..to.of_block(id.block())).contains(&id.index())
+        };
+        self.pan.iter_from(0).filter(between).collect()
     }
 
     /// The pan over time, its time window included, in at most `most` slices. Cost: a look at the time of

@@ -244,6 +244,18 @@ impl Expr {
         any.then_some(moved)
     }
 
+    /// The same with marks as the moments they stand for, so that it can be kept.
+    #[must_use]
+    pub fn lasting(&self) -> Self {
+        let mut lasting = self.clone();
+        lasting.literals(&mut |literal| {
+            if let (Anchor::Mark, Some(time)) = (literal.anchor, literal.time) {
+                *literal = Literal::moment(time);
+            }
+        });
+        lasting
+    }
+
     /// Calls `change` with every value that something is compared with.
     fn literals(&mut self, change: &mut dyn FnMut(&mut Literal)) {
         match self {

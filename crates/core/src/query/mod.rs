@@ -30,6 +30,7 @@
 //! ```
 
 mod ast;
+mod complete;
 mod eval;
 mod lexer;
 mod needle;
@@ -38,6 +39,7 @@ mod predicate;
 mod units;
 
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
+pub use complete::{Hole, Slot, hole};
 pub(crate) use predicate::Predicate;
 pub(crate) use units::{is_duration_name, seconds};
 
@@ -62,6 +64,15 @@ pub struct Error {
     pub message: String,
     /// The place in the text, in bytes.
     pub at: usize,
+}
+
+/// A duration as people write it, in seconds: `250ms`, `1.5s`, `2min`.
+#[must_use]
+pub fn duration(text: &str) -> Option<f64> {
+    match units::quantity(text)? {
+        ast::Quantity::Duration(seconds) => Some(seconds),
+        _ => None,
+    }
 }
 
 /// The name that is most like a misspelt one, if one is like it.

@@ -108,6 +108,17 @@ pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
     }
 }
 
+/// Whether a text is a number, perhaps with the beginning of a unit, for a field that counts time.
+pub(super) fn takes_units(path: &super::Path, text: &str) -> bool {
+    let unit = text.trim_start_matches(|c: char| c.is_ascii_digit() || c == '.');
+    let duration = match path {
+        super::Path::Took => true,
+        super::Path::Field(name) => is_duration_name(name),
+        _ => false,
+    };
+    duration && unit.len() < text.len() && unit.chars().all(char::is_alphabetic)
+}
+
 /// What is wrong with a text that begins like a quantity and is none.
 pub(super) fn unknown_unit(text: &str) -> Option<String> {
     let digits =

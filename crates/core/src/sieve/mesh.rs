@@ -3,7 +3,7 @@
 use std::{fmt, sync::Arc};
 
 use crate::{
-    entry::Level,
+    entry::{Level, Severity},
     query::{Expr, Literal, Op, Path, Pattern},
 };
 
@@ -68,10 +68,24 @@ impl Arrival {
         self.blocks.get(block).map_or(0, |len| *len as usize)
     }
 
+    /// What had arrived at either of two moments.
+    #[must_use]
+    pub fn or_later(&self, other: &Self) -> Self {
+        let len = self.blocks.len().max(other.blocks.len());
+        let of = |block: usize| self.of_block(block).max(other.of_block(block));
+        Self::new((0..len).map(of), self.at.max(other.at))
+    }
+
     /// The moment, in nanoseconds UTC.
     #[must_use]
     pub fn at(&self) -> i64 {
         self.at
+    }
+}
+
+impl Default for Arrival {
+    fn default() -> Self {
+        Self::new(std::iter::empty(), 0)
     }
 }
 
@@ -98,6 +112,26 @@ impl Mesh {
     #[must_use]
     pub fn floor(level: Level) -> Self {
         Self::new(Kind::Floor { level, unlevelled: false })
+    }
+
+    /// The level that the mesh is a floor at, and whether entries without one pass; or the mesh itself.
+    pub(super) fn as_floor(self) -> Result<(Level, bool), Self> {
+        let level = |expr: &Expr| match expr {
+            Expr::Compare(Path::Level, Op::AtLeast, value) => {
+                Severity::read(value.text.as_bytes()).map(Severity::level)
+            }
+            _ => None,
+        };
+        let no_level = |expr: &Expr| *expr == Expr::Has(Path::Level).negated();
+        let floor = match &self.kind {
+            Kind::Expr(Expr::Or(items)) => match items.as_slice() {
+                [floor, none] if no_level(none) => level(floor).map(|level| (level, true)),
+                _ => None,
+            },
+            Kind::Expr(expr) => level(expr).map(|level| (level, false)),
+            _ => None,
+        };
+        floor.ok_or(self)
     }
 
     /// Whether it holds anything back now.

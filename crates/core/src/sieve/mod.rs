@@ -77,6 +77,21 @@ impl Sieve {
         }
     }
 
+    /// Adds a condition; a level floor is the one that is raised and lowered.
+    pub fn add(&mut self, expr: Expr) {
+        match Mesh::of(expr).as_floor() {
+            Ok((level, unlevelled)) => {
+                self.set_floor(Some(level));
+                for mesh in &mut self.meshes {
+                    if let Kind::Floor { unlevelled: pass, .. } = &mut mesh.kind {
+                        *pass = unlevelled;
+                    }
+                }
+            }
+            Err(mesh) => self.meshes.push(mesh),
+        }
+    }
+
     /// Switches a mesh off or on; one that was suspended counts again.
     pub fn toggle(&mut self, at: usize) {
         let Some(mesh) = self.meshes.get_mut(at) else { return };

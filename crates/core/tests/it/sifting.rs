@@ -33,7 +33,10 @@ fn a_sweep_goes_by_arrival_not_by_time() {
     intake.append("a.log", &line("06:41:09", "warn", "new"));
     let snapshot = wait(&engine, "what arrived", |s| s.pan.len() == 2 && s.settled());
     assert_eq!(messages(&snapshot), ["late", "new"]);
-    assert_eq!(snapshot.arrived_since(&snapshot.arrival(2)), []);
+    let (all, whole) = (snapshot.arrival(2), snapshot.arrival_but_last(2));
+    assert_eq!(snapshot.arrived_between(&all, &all), []);
+    assert_eq!(snapshot.arrived_between(&whole, &all), [snapshot.pan.get(1).unwrap()]);
+    assert_eq!(whole.or_later(&all), all);
     sieve.sweep(snapshot.arrival(3));
     assert_eq!(left(&engine, &sieve), [""; 0]);
     assert_eq!(left(&engine, &Sieve::default()), ["late", "old", "new"], "nothing is lost");

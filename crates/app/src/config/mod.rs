@@ -7,6 +7,8 @@
 //! template = "{time} | {session:id} | {level} | {message}"
 //! ```
 
+mod kept;
+
 use std::{
     fs,
     path::{Path, PathBuf},
@@ -18,6 +20,8 @@ use etcetera::BaseStrategy;
 use serde::Deserialize;
 use toml::Spanned;
 
+pub(crate) use kept::Kept;
+
 /// The name of the file.
 pub(crate) const NAME: &str = "cribrum.toml";
 
@@ -26,6 +30,36 @@ pub(crate) const NAME: &str = "cribrum.toml";
 struct Config {
     #[serde(default)]
     layout: Vec<Layout>,
+    #[serde(default)]
+    sieve: Vec<kept::Table>,
+    #[serde(default)]
+    watch: Watching,
+}
+
+/// How the desk tells of what a watch has seen.
+#[derive(Clone, Copy, Debug, Deserialize, PartialEq, Eq)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct Watching {
+    /// The terminal's bell rings.
+    pub(crate) bell: bool,
+    /// The terminal's title counts.
+    pub(crate) title: bool,
+}
+
+impl Default for Watching {
+    fn default() -> Self {
+        Self { bell: true, title: true }
+    }
+}
+
+/// All that the files of settings say.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Settings {
+    /// Taught layouts, those beside the logs first.
+    pub(crate) layouts: Vec<Arc<Own>>,
+    /// Kept sieves, those beside the logs first.
+    pub(crate) sieves: Vec<Kept>,
+    pub(crate) watch: Watching,
 }
 
 #[derive(Debug, Deserialize)]
@@ -75,31 +109,43 @@ impl Layout {
     }
 }
 
-/// The layouts taught in the user's file and in those beside the sources, the nearer first.
+/// The settings in the files beside the sources and in the user's, the nearer first.
 ///
 /// # Errors
 ///
 /// A message with file, line, column and what was expected.
-pub(crate) fn layouts(sources: &[PathBuf]) -> Result<Vec<Arc<Own>>, String> {
+pub(crate) fn settings(sources: &[PathBuf]) -> Result<Settings, String> {
     let mut files: Vec<PathBuf> = Vec::new();
     for source in sources {
-        let folder = if source.is_dir() { Some(source.as_path()) } else { source.parent() };
-        let file = folder.unwrap_or(Path::new("")).join(NAME);
+        let file = folder_of(source).join(NAME);
         if !files.contains(&file) {
             files.push(file);
         }
     }
     files.extend(user_file());
-    let mut found = Vec::new();
+    let mut found = Settings::default();
+    let mut watch = None;
     for file in files {
         let text = match fs::read_to_string(&file) {
             Ok(text) => text,
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
             Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
         };
-        found.extend(read(&text).map_err(|(at, message)| located(&file, &text, at, &message))?);
+        let more = read(&text, &file).map_err(|(at, what)| located(&file, &text, at, &what))?;
+        found.layouts.extend(more.layouts);
+        found.sieves.extend(more.sieves);
+        if text.contains("[watch]") {
+            watch = watch.or(Some(more.watch));
+        }
     }
+    found.watch = watch.unwrap_or_default();
     Ok(found)
+}
+
+/// The folder that a source lies in, or is.
+pub(crate) fn folder_of(source: &Path) -> &Path {
+    let folder = if source.is_dir() { Some(source) } else { source.parent() };
+    folder.unwrap_or(Path::new(""))
 }
 
 /// The user's own file.
@@ -108,14 +154,17 @@ pub(crate) fn user_file() -> Option<PathBuf> {
     Some(base.config_dir().join("cribrum").join(NAME))
 }
 
-fn read(text: &str) -> Result<Vec<Arc<Own>>, (usize, String)> {
+fn read(text: &str, file: &Path) -> Result<Settings, (usize, String)> {
     let config: Config = toml::from_str(text)
         .map_err(|error| (error.span().map_or(0, |span| span.start), error.message().to_owned()))?;
     let made = config.layout.iter().map(|layout| {
         let made = Own::new(&layout.spec());
         made.map(Arc::new).map_err(|error| (layout.place(&error), error.to_string()))
     });
-    made.collect()
+    let layouts: Result<_, _> = made.collect();
+    let sieves: Result<_, _> =
+        config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
+    Ok(Settings { layouts: layouts?, sieves: sieves?, watch: config.watch })
 }
 
 /// A mistake with its file, line and column, and the line itself.
@@ -173,14 +222,26 @@ mod tests {
                 "x.toml:2:8: a layout needs a template, or a pattern\n  name = \"a\"\n         ^",
             ),
             (
+                "[[sieve]]\nname = \"a\"\nmeshes = [\"level >= warn\", \"status == 5\"]\n",
+                "x.toml:3:37: `==` is none of ours; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                      ^",
+            ),
+            (
+                "[[sieve]]\nname = \"a\"\nquiet = { pool = \"loud\" }\n",
+                "x.toml:3:19: `loud` is no level\n  quiet = { pool = \"loud\" }\n                    ^",
+            ),
+            (
+                "[[sieve]]\nname = \"a\"\n",
+                "x.toml:2:8: a sieve needs meshes = […] or quiet = {…}\n  name = \"a\"\n         ^",
+            ),
+            (
                 "[[layout]]\nname = 7\n",
                 "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^",
             ),
         ] {
-            let (at, message) = read(text).unwrap_err();
+            let (at, message) = read(text, Path::new("x")).unwrap_err();
             assert_eq!(located(Path::new("x.toml"), text, at, &message), want);
         }
-        let (at, message) = read("[[layout]]\nnmae = \"a\"\n").unwrap_err();
+        let (at, message) = read("[[layout]]\nnmae = \"a\"\n", Path::new("x")).unwrap_err();
         assert!(
             message.contains("unknown field `nmae`, expected one of `name`"),
             "{message} at {at}"
@@ -199,7 +260,7 @@ mod tests {
             add(&path, &table(&format!("{name}2"), "*.log", "{time} {message}")).unwrap();
         }
         let names = |sources: &[PathBuf]| -> Vec<String> {
-            layouts(sources).unwrap().iter().map(|own| own.name().to_owned()).collect()
+            settings(sources).unwrap().layouts.iter().map(|own| own.name().to_owned()).collect()
         };
         assert_eq!(names(std::slice::from_ref(&north))[..2], ["n", "n2"]);
         assert_eq!(
@@ -207,11 +268,11 @@ mod tests {
             ["s", "s2", "n", "n2"]
         );
         fs::write(north.join(NAME), "[[layout]]\nname = \"x\"\n").unwrap();
-        let error = layouts(&[north.join("a.log")]).unwrap_err();
+        let error = settings(&[north.join("a.log")]).unwrap_err();
         assert!(error.contains("cribrum.toml:2:8: a layout needs a template"), "{error}");
         fs::remove_file(south.join(NAME)).unwrap();
         fs::create_dir(south.join(NAME)).unwrap();
-        assert!(layouts(&[south]).unwrap_err().contains("can't be read"));
+        assert!(settings(&[south]).unwrap_err().contains("can't be read"));
     }
 
     #[test]
@@ -246,9 +307,38 @@ mod tests {
     }
 
     #[test]
+    fn sieves_are_kept_and_read_again() {
+        use cribrum_core::{
+            entry::Level,
+            query::{Context, Expr},
+            sieve::Sieve,
+        };
+        let context = Context { last: Some(0), ..Context::default() };
+        let mut sieve = Sieve::default();
+        sieve.set_floor(Some(Level::Warn));
+        sieve.add(Expr::parse("path ~ \"^/a\\\\.b\" and time in 00:10..00:20", &context).unwrap());
+        sieve.quieten("http \"x\"", Level::Error);
+        let hide = |text: &str| text.to_owned();
+        let kept = Kept::of("two words", &sieve, hide, PathBuf::from("x"));
+        let found = read(&kept.table(), Path::new("x")).unwrap().sieves;
+        assert_eq!(found, [kept.clone()]);
+        assert_eq!(found[0].sieve(&context), sieve);
+        assert_eq!(found[0].summary().matches("quiet below error").count(), 1);
+        sieve.around(7);
+        assert_eq!(
+            Kept::of("two words", &sieve, hide, PathBuf::from("x")),
+            kept,
+            "what passes stays out"
+        );
+        assert!(Kept::of("none", &Sieve::default(), hide, PathBuf::from("x")).is_empty());
+        let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
+        assert_eq!(watch, Watching { bell: false, title: true });
+    }
+
+    #[test]
     fn what_is_written_can_be_read() {
         let text = table("berths \"new\"", "berth*.log", r"{time}\{{ {message}");
-        let found = read(&text).unwrap();
+        let found = read(&text, Path::new("x")).unwrap().layouts;
         assert_eq!(found[0].name(), "berths \"new\"");
         assert!(found[0].holds_for("berth-1.log"));
         assert!(found[0].captures(br"2026-03-14 06:41:02\{ x").is_some());
