@@ -10,6 +10,7 @@
 mod cli;
 mod config;
 mod output;
+mod past;
 mod tui;
 mod veil_key;
 

@@ -51,7 +51,7 @@ impl VolumePlate {
                 .sieve
                 .meshes
                 .iter()
-                .filter(|mesh| mesh.on)
+                .filter(|mesh| mesh.counts())
                 .map(|mesh| snapshot.label(mesh).as_str().to_owned())
                 .collect(),
             total: usize::try_from(volume.total()).unwrap_or(usize::MAX),

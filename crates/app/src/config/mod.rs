@@ -195,6 +195,47 @@ pub(crate) fn add(path: &Path, table: &str) -> std::io::Result<()> {
     crate::output::write_file(path, format!("{text}{table}").trim_start().as_bytes())
 }
 
+/// Keeps a sieve in its file, in the place of the one of its name.
+///
+/// # Errors
+///
+/// Those of reading and writing the file.
+pub(crate) fn keep(kept: &Kept) -> std::io::Result<()> {
+    if let Some(folder) = kept.file.parent() {
+        fs::create_dir_all(folder)?;
+    }
+    let text = match fs::read_to_string(&kept.file) {
+        Ok(text) => text,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+        Err(error) => return Err(error),
+    };
+    let text = without(&text, kept) + &kept.table();
+    crate::output::write_file(&kept.file, text.trim_start().as_bytes())
+}
+
+/// A file of settings without the sieve of this name.
+fn without(text: &str, kept: &Kept) -> String {
+    let name = kept.table().lines().find(|line| line.starts_with("name = ")).map(str::to_owned);
+    let mut out = String::new();
+    let mut section = String::new();
+    let mut flush = |section: &mut String| {
+        let same = section.starts_with("[[sieve]]")
+            && name.as_ref().is_some_and(|name| section.lines().any(|line| line.trim() == name));
+        if !same {
+            out.push_str(section);
+        }
+        section.clear();
+    };
+    for line in text.split_inclusive('\n') {
+        if line.starts_with('[') {
+            flush(&mut section);
+        }
+        section.push_str(line);
+    }
+    flush(&mut section);
+    out
+}
+
 /// The table that teaches a layout, as it is added to a file.
 pub(crate) fn table(name: &str, files: &str, template: &str) -> String {
     let quoted = |text: &str| toml::Value::String(text.to_owned()).to_string();
@@ -331,6 +372,19 @@ mod tests {
             "what passes stays out"
         );
         assert!(Kept::of("none", &Sieve::default(), hide, PathBuf::from("x")).is_empty());
+        let file = tempfile::tempdir().unwrap().path().join("new/cribrum.toml");
+        let at = |name: &str, meshes: &[&str]| Kept {
+            name: name.into(),
+            meshes: meshes.iter().map(|&mesh| mesh.to_owned()).collect(),
+            quiet: Vec::new(),
+            file: file.clone(),
+        };
+        for kept in [at("one", &["a"]), at("two", &["b"]), at("one", &["c", "d"])] {
+            keep(&kept).unwrap();
+        }
+        let text = fs::read_to_string(&file).unwrap();
+        let names = read(&text, &file).unwrap().sieves;
+        assert_eq!(names, [at("two", &["b"]), at("one", &["c", "d"])], "a name is kept once");
         let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
         assert_eq!(watch, Watching { bell: false, title: true });
     }

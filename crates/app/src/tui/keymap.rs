@@ -9,6 +9,7 @@ pub(crate) enum Mode {
     Entries,
     Funnel,
     Inspector,
+    Rail,
     Trail,
     Plate,
     Intake,
@@ -58,6 +59,30 @@ pub(crate) enum Action {
     Save,
     Teach,
     Clock,
+    Values,
+    Around,
+    Quieten,
+    Sweep,
+    Mark,
+    Marks,
+    Watch,
+    Sieves,
+    JumpTo,
+    Zone,
+    Column,
+    ColumnLeft,
+    ColumnRight,
+    Wider,
+    Narrower,
+    DropColumn,
+    DrawWindow,
+    Earlier,
+    Later,
+    WidenWindow,
+    NarrowWindow,
+    ZoomIn,
+    ZoomOut,
+    DropWindow,
 }
 
 /// A row of the table.
@@ -82,11 +107,11 @@ enum Key {
 
 use Action as A;
 use Key::{Char, Code, Ctrl};
-use Mode::{Entries, Funnel, Help, Inspector, Intake, Plate, Trail};
+use Mode::{Entries, Funnel, Help, Inspector, Intake, Plate, Rail, Trail};
 
-const DESK: &[Mode] = &[Entries, Funnel, Inspector];
-const MOVES: &[Mode] = &[Entries, Funnel, Inspector, Trail, Intake, Help];
-const ALL: &[Mode] = &[Entries, Funnel, Inspector, Trail, Plate, Intake, Help];
+const DESK: &[Mode] = &[Entries, Funnel, Inspector, Rail];
+const MOVES: &[Mode] = &[Entries, Funnel, Inspector, Rail, Trail, Intake, Help];
+const ALL: &[Mode] = &[Entries, Funnel, Inspector, Rail, Trail, Plate, Intake, Help];
 const VALUES: &[Mode] = &[Entries, Inspector];
 
 const fn row(
@@ -126,6 +151,24 @@ pub(crate) static BINDINGS: &[Binding] = &[
     row(DESK, &[Char('T')], "T", "time window, such as 06:38..06:44", Some("window"), A::Window),
     row(VALUES, &[Char('=')], "=", "keep only this value", Some("keep only"), A::KeepOnly),
     row(VALUES, &[Char('-')], "-", "hold this value back", Some("drop"), A::Drop),
+    row(
+        VALUES,
+        &[Char('o')],
+        "o",
+        "what else this value can become: at least, at most, a column …",
+        Some("more"),
+        A::Values,
+    ),
+    row(
+        VALUES,
+        &[Char('a')],
+        "a",
+        "around this moment, the other meshes waiting; again: more",
+        Some("around"),
+        A::Around,
+    ),
+    row(VALUES, &[Char('z')], "z", "quieten this logger below a level", None, A::Quieten),
+    row(DESK, &[Char('w')], "w", "sweep: show only what arrives from now on", None, A::Sweep),
     row(DESK, &[Char('u')], "u", "undo the last change of the sieve", Some("undo"), A::Undo),
     row(DESK, &[Char('U'), Ctrl('r')], "U", "take it again", None, A::Redo),
     row(
@@ -171,6 +214,82 @@ pub(crate) static BINDINGS: &[Binding] = &[
         Some("open on the desk"),
         A::Open,
     ),
+    row(DESK, &[Char('S')], "S", "kept sieves: take one, keep this one", None, A::Sieves),
+    row(DESK, &[Char('W')], "W", "watch: be told when an entry arrives", None, A::Watch),
+    row(DESK, &[Char('m')], "m", "set a mark with a name", None, A::Mark),
+    row(DESK, &[Char('\'')], "'", "the marks: go to one, drop one", None, A::Marks),
+    row(DESK, &[Char('@')], "@", "go to a time, such as 06:41", None, A::JumpTo),
+    row(DESK, &[Char('Z')], "Z", "times in UTC, in the local zone, as written", None, A::Zone),
+    row(
+        &[Rail],
+        &[Code(KeyCode::Enter)],
+        "⏎",
+        "begin a window here, and end it",
+        Some("draw a window"),
+        A::DrawWindow,
+    ),
+    row(
+        &[Rail],
+        &[Char('['), Code(KeyCode::Left)],
+        "[ ]",
+        "the window earlier, later",
+        Some("move it"),
+        A::Earlier,
+    ),
+    row(
+        &[Rail],
+        &[Char(']'), Code(KeyCode::Right)],
+        "[ ]",
+        "the window earlier, later",
+        None,
+        A::Later,
+    ),
+    row(
+        &[Rail],
+        &[Char('{')],
+        "{ }",
+        "the window narrower, wider",
+        Some("narrow, widen"),
+        A::NarrowWindow,
+    ),
+    row(&[Rail], &[Char('}')], "{ }", "the window narrower, wider", None, A::WidenWindow),
+    row(
+        &[Rail],
+        &[Char('+'), Char('=')],
+        "+ -",
+        "less time on the rail, and more",
+        Some("zoom"),
+        A::ZoomIn,
+    ),
+    row(&[Rail], &[Char('-')], "+ -", "less time on the rail, and more", None, A::ZoomOut),
+    row(
+        &[Rail],
+        &[Code(KeyCode::Delete), Code(KeyCode::Backspace)],
+        "Del",
+        "drop the window",
+        Some("drop it"),
+        A::DropWindow,
+    ),
+    row(
+        &[Inspector],
+        &[Char('+')],
+        "+",
+        "this field as a column, and away with it",
+        Some("column"),
+        A::Column,
+    ),
+    row(&[Entries], &[Char('[')], "[ ]", "move the chosen column", None, A::ColumnLeft),
+    row(&[Entries], &[Char(']')], "[ ]", "move the chosen column", None, A::ColumnRight),
+    row(
+        &[Entries],
+        &[Char('{')],
+        "{ }",
+        "make the chosen column narrower, wider",
+        None,
+        A::Narrower,
+    ),
+    row(&[Entries], &[Char('}')], "{ }", "make the chosen column narrower, wider", None, A::Wider),
+    row(&[Entries], &[Code(KeyCode::Delete)], "Del", "drop the chosen column", None, A::DropColumn),
     row(
         &[Entries, Inspector],
         &[Char('t')],
@@ -262,7 +381,7 @@ pub(crate) static BINDINGS: &[Binding] = &[
         DESK,
         &[Code(KeyCode::Tab)],
         "Tab",
-        "to the next region: entries, inspector, funnel",
+        "to the next region: entries, inspector, rail, funnel",
         None,
         A::NextRegion,
     ),

@@ -4,17 +4,25 @@
 //! SIGTERM and SIGHUP into events; short-lived threads read trails and save plates. All of them, and the
 //! engine, send into one bounded channel, and this thread sleeps until something comes.
 
+mod columns;
+mod completing;
 mod inspector;
+mod keeping;
 mod keymap;
+mod picker;
+mod pointing;
 mod prompt;
 mod prompting;
+mod sieving;
 mod state;
 mod teach;
 mod terminal;
 mod text;
 mod theme;
+mod timing;
 mod update;
 mod view;
+mod watching;
 
 use std::{
     io,
@@ -26,7 +34,7 @@ use std::{
 };
 
 use cribrum_core::{
-    engine::{Engine, Lens},
+    engine::{Engine, Lens, Survey},
     query::Expr,
     source::Origin,
     trail::Trail,
@@ -53,6 +61,7 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     signals(events.clone())?;
     let theme = Theme::new(setup.palette);
     let mut app = App::new(&setup, engine.snapshot(), theme);
+    app.past = crate::past::read();
     let mut running = Running { setup, engine, events, news };
     let mut terminal = Terminal::open()?;
     input(running.events.clone())?;
@@ -81,8 +90,12 @@ impl Running {
                 Origin::Stdin => None,
             })
             .collect();
-        match crate::config::layouts(&paths) {
-            Ok(own) => self.setup.options.dialect = self.setup.options.dialect.clone().taught(own),
+        match crate::config::settings(&paths) {
+            Ok(settings) => {
+                let dialect = self.setup.options.dialect.clone();
+                self.setup.options.dialect = dialect.taught(settings.layouts.clone());
+                app.settings = settings;
+            }
             Err(error) => {
                 app.warn(error.lines().next().unwrap_or_default().to_owned());
                 return Ok(());
@@ -144,6 +157,36 @@ fn perform(
         match effect {
             Effect::Sieve(sieve) => running.engine.set_sieve(sieve),
             Effect::Lens(lens, expr) => running.engine.set_lens(lens, expr),
+            Effect::Beside(sieves) => running.engine.set_beside(sieves),
+            Effect::Span(span) => running.engine.set_span(span),
+            Effect::Survey(asked) => {
+                let snapshot = Arc::clone(&app.snapshot);
+                std::thread::Builder::new().name("survey".into()).spawn(move || {
+                    let survey = match &asked {
+                        completing::Asked::Names => Survey::names(&snapshot),
+                        completing::Asked::Values(path) => Survey::values(&snapshot, path),
+                    };
+                    let _ = events.send(Event::Survey(asked, survey));
+                })?;
+            }
+            Effect::Diagnose => {
+                let snapshot = Arc::clone(&app.snapshot);
+                std::thread::Builder::new().name("diagnosis".into()).spawn(move || {
+                    let findings = cribrum_core::engine::diagnose(&snapshot);
+                    let _ = events.send(Event::Findings(snapshot.sieve.clone(), findings));
+                })?;
+            }
+            Effect::Keep(kept) => match crate::config::keep(&kept) {
+                Ok(()) => app.tell(format!("{} is kept in {}", kept.name, kept.file.display())),
+                Err(error) => app.warn(format!("can't write {}: {error}", kept.file.display())),
+            },
+            Effect::Remember(past) => {
+                if let Err(error) = crate::past::write(&past) {
+                    app.warn(format!("what was typed can't be kept: {error}"));
+                }
+            }
+            Effect::Bell => terminal.bell()?,
+            Effect::Title(title) => terminal.title(&title)?,
             Effect::Teach(path, table) => match crate::config::add(&path, &table) {
                 Ok(()) => {
                     app.tell(format!("taught; saved to {}", path.display()));

@@ -1,5 +1,7 @@
 //! A line of text that is being typed, with its place for an error.
 
+use super::completing::Completion;
+
 /// What the text is for.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum Purpose {
@@ -17,6 +19,17 @@ pub(crate) enum Purpose {
     Teach,
     /// What sets the clock of a source right.
     Clock,
+    /// A time to go to.
+    Jump,
+    /// The name of a mark.
+    Mark,
+    /// A logger and the level below which it is quiet.
+    Quiet,
+    /// A condition to wait for.
+    Watch,
+    /// The name under which the sieve is kept, for the user or beside the logs.
+    Keep,
+    KeepBeside,
 }
 
 impl Purpose {
@@ -30,15 +43,28 @@ impl Purpose {
             Self::Save => "save to",
             Self::Teach => "template",
             Self::Clock => "clock",
+            Self::Jump => "go to",
+            Self::Mark => "mark",
+            Self::Quiet => "quieten",
+            Self::Watch => "watch",
+            Self::Keep => "keep as",
+            Self::KeepBeside => "keep for all as",
         }
     }
 
     /// What can be typed, shown while nothing is.
     pub(crate) fn hint(&self) -> &'static str {
         match self {
-            Self::Sift | Self::Edit(_) => {
+            Self::Sift | Self::Edit(_) | Self::Watch => {
                 "level >= warn   status in (502, 503)   path ~ \"^/crossings\"   not logger = x   \"seat hold\""
             }
+            Self::Jump => {
+                "06:41   06:41:02.340   2026-03-14T06:41:00Z   -15min   mark \"second try\""
+            }
+            Self::Mark => "a name such as \"second try\"; nothing: a number",
+            Self::Quiet => "the logger and the mildest level of it that passes: http.client=warn",
+            Self::Keep => "a name; the sieve is kept in your own cribrum.toml",
+            Self::KeepBeside => "a name; the sieve is kept in cribrum.toml beside the logs",
             Self::Find => "words; all lower case ignores case",
             Self::Window => "06:38..06:44   06:38..   ..06:44:30   -15min..",
             Self::Save => "a name that ends in .svg or .pdf",
@@ -58,12 +84,22 @@ pub(crate) struct Prompt {
     cursor: usize,
     /// What is wrong, and at which character.
     pub(crate) error: Option<(usize, String)>,
+    pub(crate) completion: Completion,
+    /// How far back in what was typed before, and what was typed now.
+    pub(crate) back: Option<(usize, String)>,
 }
 
 impl Prompt {
     pub(crate) fn new(purpose: Purpose, text: &str) -> Self {
         let text: Vec<char> = text.chars().collect();
-        Self { purpose, cursor: text.len(), text, error: None }
+        Self {
+            purpose,
+            cursor: text.len(),
+            text,
+            error: None,
+            completion: Completion::default(),
+            back: None,
+        }
     }
 
     pub(crate) fn text(&self) -> String {
@@ -87,6 +123,21 @@ impl Prompt {
             self.cursor += 1;
         }
         self.error = None;
+    }
+
+    /// Puts a text in the place of what stands from a byte of the text up to the cursor.
+    pub(crate) fn replace_from(&mut self, from: usize, with: &str) {
+        let before = self.parts().0;
+        let start = before.get(..from).map_or(self.cursor, |front| front.chars().count());
+        self.text.drain(start..self.cursor);
+        self.cursor = start;
+        self.insert(with);
+    }
+
+    /// Puts another text in the place of all of it.
+    pub(crate) fn set(&mut self, text: &str) {
+        self.clear();
+        self.insert(text);
     }
 
     pub(crate) fn backspace(&mut self) {

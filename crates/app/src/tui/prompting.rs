@@ -4,14 +4,12 @@ use std::path::PathBuf;
 
 use cribrum_core::{
     engine::Lens,
-    entry::{Level, Severity},
-    query::{self, Expr, Op, Path},
-    sieve::Mesh,
+    query::{self, Expr, Path},
 };
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::{
-    prompt::{Prompt, Purpose},
+    prompt::Purpose,
     state::{App, Effect, Screen},
 };
 
@@ -28,6 +26,12 @@ impl App {
             KeyCode::Backspace if prompt.text().is_empty() => return self.leave_prompt(),
             KeyCode::Backspace => prompt.backspace(),
             KeyCode::Delete => prompt.delete(),
+            KeyCode::Tab => return self.next_candidate(true),
+            KeyCode::BackTab => return self.next_candidate(false),
+            KeyCode::Up => return self.step_in_past(true),
+            KeyCode::Down => return self.step_in_past(false),
+            KeyCode::Char('p') if control => return self.step_in_past(true),
+            KeyCode::Char('n') if control => return self.step_in_past(false),
             KeyCode::Left => prompt.left(),
             KeyCode::Right => prompt.right(),
             KeyCode::Home => prompt.home(),
@@ -39,12 +43,85 @@ impl App {
             KeyCode::Char(c) if !control => prompt.insert(c.encode_utf8(&mut [0; 4])),
             _ => return Vec::new(),
         }
+        if let Some(prompt) = &mut self.prompt {
+            prompt.completion.chosen = None;
+        }
         self.typed()
     }
 
     pub(super) fn leave_prompt(&mut self) -> Vec<Effect> {
         self.prompt = None;
+        self.surveys.clear();
         vec![Effect::Lens(Lens::Sift, None)]
+    }
+
+    /// Puts what was typed before into the prompt, or what came after it.
+    fn step_in_past(&mut self, older: bool) -> Vec<Effect> {
+        let Some(prompt) = &mut self.prompt else { return Vec::new() };
+        let label = prompt.purpose.label();
+        let mine: Vec<&String> =
+            self.past.iter().rev().filter(|(of, _)| of == label).map(|(_, text)| text).collect();
+        let (at, typed) = match &prompt.back {
+            Some((at, typed)) => (Some(*at), typed.clone()),
+            None => (None, prompt.text()),
+        };
+        let next = match (at, older) {
+            (None, true) => Some(0),
+            (Some(at), true) => Some((at + 1).min(mine.len().saturating_sub(1))),
+            (Some(0) | None, false) => None,
+            (Some(at), false) => Some(at - 1),
+        };
+        match next.and_then(|next| mine.get(next)) {
+            Some(text) => prompt.set(text),
+            None => prompt.set(&typed),
+        }
+        prompt.back = next.filter(|at| *at < mine.len()).map(|at| (at, typed));
+        self.typed()
+    }
+
+    /// Keeps what was typed, unless there is a secret in it.
+    fn remember(&mut self, label: &'static str, text: &str) -> Vec<Effect> {
+        let text = text.trim().to_owned();
+        let clean = self.snapshot.own_text(&text);
+        if text.is_empty() || clean.as_str() != text || text.contains('«') || self.is_hidden(&text)
+        {
+            return Vec::new();
+        }
+        let line = (label.to_owned(), text);
+        self.past.retain(|other| *other != line);
+        self.past.push(line);
+        vec![Effect::Remember(self.past.clone())]
+    }
+
+    /// Whether a word of the text is hidden where it was found: then it is a secret, whatever it looks
+    /// like. A few of the entries that it finds are looked at.
+    fn is_hidden(&self, text: &str) -> bool {
+        let Some(lens) = self.lens(Lens::Sift) else { return false };
+        let mut words = Vec::new();
+        if let Ok(expr) = Expr::parse(text, &self.context()) {
+            expr.leaves(&mut |leaf| match leaf {
+                Expr::Word(word) | Expr::Id(word) => words.push(word.clone()),
+                Expr::Compare(path, _, value) if !matches!(path, Path::Level | Path::Time) => {
+                    words.push(value.text.clone());
+                }
+                _ => {}
+            });
+        } else {
+            words.push(text.to_owned());
+        }
+        let mut found = Vec::new();
+        let mut row = self.snapshot.next_found(lens, 0, true);
+        while let Some(at) = row.filter(|at| !found.contains(at) && found.len() < 8) {
+            found.push(at);
+            row = self.snapshot.next_found(lens, at, true);
+        }
+        let entries = found.into_iter().filter_map(|row| self.snapshot.pan.get(row));
+        entries.filter_map(|id| self.snapshot.raw(id).ok()).any(|raw| {
+            let raw = raw.as_str().to_lowercase();
+            words.iter().any(|word| {
+                word.len() > 3 && raw.contains('«') && !raw.contains(&word.to_lowercase())
+            })
+        })
     }
 
     /// The text of the prompt has changed: count what it would let through.
@@ -53,10 +130,18 @@ impl App {
             return Vec::new();
         };
         let expr = match prompt.purpose {
-            Purpose::Sift | Purpose::Edit(_) => Expr::parse(&prompt.text(), &self.context()).ok(),
+            Purpose::Sift | Purpose::Edit(_) | Purpose::Watch => {
+                Expr::parse(&prompt.text(), &self.context()).ok()
+            }
             Purpose::Window => self.window(&prompt.text()).ok(),
             Purpose::Find => words_expr(&prompt.text()),
-            Purpose::Save | Purpose::Clock => None,
+            Purpose::Save
+            | Purpose::Clock
+            | Purpose::Jump
+            | Purpose::Mark
+            | Purpose::Quiet
+            | Purpose::Keep
+            | Purpose::KeepBeside => None,
             Purpose::Teach => {
                 let wrong = super::teach::taught(&prompt.text()).err();
                 if let (Some(prompt), Some((at, message))) = (&mut self.prompt, wrong) {
@@ -65,7 +150,9 @@ impl App {
                 return Vec::new();
             }
         };
-        vec![Effect::Lens(Lens::Sift, expr)]
+        let mut effects = vec![Effect::Lens(Lens::Sift, expr)];
+        effects.extend(self.complete());
+        effects
     }
 
     pub(super) fn window(&self, text: &str) -> Result<Expr, query::Error> {
@@ -94,49 +181,82 @@ impl App {
         };
         let text = prompt.text();
         let purpose = prompt.purpose.clone();
-        if text.trim().is_empty() && !matches!(purpose, Purpose::Save | Purpose::Clock) {
+        let may_be_empty = matches!(purpose, Purpose::Save | Purpose::Clock | Purpose::Mark);
+        if text.trim().is_empty() && !may_be_empty {
             return self.leave_prompt();
         }
         let parsed = match purpose {
             Purpose::Find => return self.start_find(&text),
+            Purpose::Mark | Purpose::Keep | Purpose::KeepBeside => {
+                let mut effects = self.leave_prompt();
+                effects.extend(match purpose {
+                    Purpose::Mark => self.set_mark(&text),
+                    purpose => self.keep(&text, purpose == Purpose::KeepBeside),
+                });
+                return effects;
+            }
+            Purpose::Quiet => {
+                return match self.quieten(&text) {
+                    Ok(more) => {
+                        let mut effects = self.leave_prompt();
+                        effects.extend(more);
+                        effects
+                    }
+                    Err((at, message)) => self.fail(at, message),
+                };
+            }
+            Purpose::Jump => {
+                let parsed = self.window(text.trim());
+                return match parsed.map(|expr| expr.window()) {
+                    Ok(Some((Some(time), _))) => {
+                        let mut effects = self.leave_prompt();
+                        effects.extend(self.jump(time));
+                        effects
+                    }
+                    Ok(_) => self.fail(0, "one time is needed, such as 06:41".into()),
+                    Err(error) => self.fail(error.at, error.message),
+                };
+            }
             Purpose::Save => return self.save(&text),
             Purpose::Teach => return self.save_layout(&text),
             Purpose::Clock => return self.set_clock(&text),
             Purpose::Window => self.window(&text),
-            Purpose::Sift | Purpose::Edit(_) => Expr::parse(&text, &self.context()),
+            Purpose::Sift | Purpose::Edit(_) | Purpose::Watch => {
+                Expr::parse(&text, &self.context())
+            }
         };
         let expr = match parsed {
             Ok(expr) => expr,
-            Err(error) => {
-                if let Some(prompt) = &mut self.prompt {
-                    prompt.fail(error.at, error.message);
-                }
-                return Vec::new();
-            }
+            Err(error) => return self.fail(error.at, error.message),
         };
-        self.prompt = None;
-        let changed = self.history.change(|sieve| match (&purpose, floor_of(&expr)) {
-            (Purpose::Window, _) => sieve.set_window(expr),
-            (Purpose::Edit(at), _) if *at < sieve.meshes.len() => {
-                sieve.meshes[*at] = Mesh::of(expr);
-            }
+        let mut effects = self.remember(purpose.label(), &text);
+        effects.extend(self.leave_prompt());
+        effects.extend(match purpose {
+            Purpose::Window => self.alter(|sieve| sieve.set_window(expr)),
+            Purpose::Edit(at) => self.replace_mesh(at, expr),
+            Purpose::Watch => self.watch(expr),
             // A level floor that is typed is the floor that < and > change.
-            (Purpose::Sift, Some(level)) => sieve.set_floor(Some(level)),
-            _ => sieve.meshes.push(Mesh::of(expr)),
+            _ => self.alter(|sieve| sieve.add(expr)),
         });
-        let mut effects = vec![Effect::Lens(Lens::Sift, None)];
-        if changed {
-            effects.extend(self.sifted());
-        }
         effects
     }
 
+    /// Shows what is wrong with the text of the prompt.
+    fn fail(&mut self, at: usize, message: String) -> Vec<Effect> {
+        if let Some(prompt) = &mut self.prompt {
+            prompt.fail(at, message);
+        }
+        Vec::new()
+    }
+
     pub(super) fn start_find(&mut self, text: &str) -> Vec<Effect> {
-        self.prompt = None;
+        let mut effects = self.remember("find", text);
+        effects.extend(self.leave_prompt());
         let expr = words_expr(text);
         self.found = expr.is_some().then(|| text.trim().to_owned());
         self.finding = Some(true);
-        vec![Effect::Lens(Lens::Sift, None), Effect::Lens(Lens::Find, expr)]
+        effects.push(Effect::Lens(Lens::Find, expr));
+        effects
     }
 
     pub(super) fn save(&mut self, text: &str) -> Vec<Effect> {
@@ -153,30 +273,10 @@ impl App {
             _ => Vec::new(),
         }
     }
-
-    /// Opens the prompt on the mesh under the cursor.
-    pub(super) fn edit_mesh(&mut self) {
-        let at = self.desk.mesh;
-        if let Some(mesh) = self.history.sieve().meshes.get(at) {
-            // A secret that was typed shows as its stand-in, which finds the same entries.
-            let text = self.snapshot.own_text(&mesh.expr().to_string());
-            self.prompt = Some(Prompt::new(Purpose::Edit(at), text.as_str()));
-        }
-    }
 }
 
 /// The words of the find prompt: all of them must be there.
 pub(super) fn words_expr(text: &str) -> Option<Expr> {
     let text = text.trim();
     (!text.is_empty()).then(|| Expr::Word(text.to_owned()))
-}
-
-/// The level of an expression that is a floor and nothing else.
-fn floor_of(expr: &Expr) -> Option<Level> {
-    match expr {
-        Expr::Compare(Path::Level, Op::AtLeast, value) => {
-            Severity::read(value.text.as_bytes()).map(Severity::level)
-        }
-        _ => None,
-    }
 }

@@ -4,18 +4,24 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     EntryId,
-    engine::{Lens, LensView, Options, Shown, Snapshot},
+    engine::{Finding, Lens, LensView, Options, Shown, Snapshot, Survey},
     entry::Correction,
     query::{Context, Expr},
     sieve::{History, Sieve},
-    source::{Problem, Source},
+    source::{Origin, Problem, Source},
     trail::Trail,
 };
 use cribrum_draw::VolumePlate;
 use jiff::tz::TimeZone;
 
-use super::{inspector::Inspector, keymap::Mode, prompt::Prompt, teach::Sample, theme::Theme};
-use crate::cli::{Conditions, Palette};
+use super::{
+    columns::Columns, completing::Asked, inspector::Inspector, keymap::Mode, picker::Picker,
+    prompt::Prompt, teach::Sample, theme::Theme, watching::Watch,
+};
+use crate::{
+    cli::{Conditions, Palette},
+    config::{self, Kept, Settings},
+};
 
 /// What the desk is opened with.
 pub(crate) struct Setup {
@@ -26,6 +32,7 @@ pub(crate) struct Setup {
     pub(crate) conditions: Conditions,
     pub(crate) palette: Palette,
     pub(crate) follow: bool,
+    pub(crate) settings: Settings,
 }
 
 /// Which screen is shown.
@@ -68,19 +75,34 @@ pub(crate) enum Focus {
     Entries,
     Funnel,
     Inspector,
+    Rail,
 }
 
-/// The columns that `=` and `-` can act on.
+/// In which zone times are shown.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Column {
-    Level,
-    Source,
-    Id,
-    Message,
+pub(crate) enum Times {
+    /// In one zone.
+    Zone,
+    /// Each as its log has it.
+    Written,
 }
 
-impl Column {
-    pub(crate) const ALL: [Self; 4] = [Self::Level, Self::Source, Self::Id, Self::Message];
+/// A moment with a name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Mark {
+    pub(crate) name: String,
+    pub(crate) time: i64,
+}
+
+/// What the rail shows, and what is being drawn on it.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct RailView {
+    /// The time under the rail's own cursor.
+    pub(crate) cursor: Option<i64>,
+    /// Where a window that is being drawn begins.
+    pub(crate) from: Option<i64>,
+    /// The spans that were zoomed into, the last one shown.
+    pub(crate) zoom: Vec<(i64, i64)>,
 }
 
 /// A line of the list of entries.
@@ -92,6 +114,8 @@ pub(crate) enum Line {
     Quiet(i64),
     /// Another day begins.
     Day(i64),
+    /// A program has started again.
+    Restart(EntryId),
 }
 
 /// The desk's own state.
@@ -102,8 +126,11 @@ pub(crate) struct Desk {
     pub(crate) follow: bool,
     /// A person has moved the cursor; until then it stays on the first entry, whichever that becomes.
     pub(crate) moved: bool,
-    pub(crate) column: Column,
+    pub(crate) columns: Columns,
     pub(crate) mesh: usize,
+    pub(crate) rail: RailView,
+    /// The remedy for an empty pan that the cursor is on.
+    pub(crate) remedy: usize,
     pub(crate) inspector: Option<Inspector>,
     /// What is on the screen, made before each drawing.
     pub(crate) lines: Vec<Line>,
@@ -128,11 +155,26 @@ pub(crate) struct App {
     pub(crate) screen: Screen,
     pub(crate) desk: Desk,
     pub(crate) prompt: Option<Prompt>,
+    pub(crate) picker: Option<Picker>,
+    /// What was typed before, the latest last, with the prompt it was typed into.
+    pub(crate) past: Vec<(String, String)>,
+    /// What is known of the fields of entries and their values, while a prompt is open.
+    pub(crate) surveys: HashMap<Asked, Option<Survey>>,
+    pub(crate) marks: Vec<Mark>,
+    pub(crate) watches: Vec<Watch>,
+    pub(crate) settings: Settings,
+    /// The paths that were poured in: where a team keeps its sieves.
+    pub(crate) beside_logs: Option<PathBuf>,
+    /// Why nothing is left, and the sieve that this is about.
+    pub(crate) findings: Option<(Sieve, Vec<Finding>)>,
     pub(crate) found: Option<String>,
     /// The cursor goes to what find finds as soon as that is known: forwards or backwards.
     pub(crate) finding: Option<bool>,
     pub(crate) message: Option<Message>,
     pub(crate) zone: TimeZone,
+    pub(crate) times: Times,
+    /// The zone that was asked for on the command line, or UTC.
+    pub(crate) first_zone: TimeZone,
     pub(crate) theme: Theme,
     /// Columns and rows of the terminal.
     pub(crate) size: (u16, u16),
@@ -146,6 +188,21 @@ pub(crate) struct App {
 pub(crate) enum Effect {
     Sieve(Sieve),
     Lens(Lens, Option<Expr>),
+    /// Sieves to count beside the pan.
+    Beside(Vec<Sieve>),
+    /// The span of time that the rail shows.
+    Span(Option<(i64, i64)>),
+    /// Look up the names or values that a prompt can complete.
+    Survey(Asked),
+    /// Find out why nothing is left.
+    Diagnose,
+    /// Keep a sieve in a file of settings.
+    Keep(Kept),
+    /// Keep what was typed for the next time.
+    Remember(Vec<(String, String)>),
+    /// Something passed a watch: ring, and show the count in the title.
+    Bell,
+    Title(String),
     BuildTrail(Expr),
     Save(PathBuf, Box<VolumePlate>),
     /// Text for the terminal's clipboard.
@@ -164,6 +221,14 @@ impl App {
             problems: setup.problems.clone(),
             snapshot,
             history: History::default(),
+            picker: None,
+            past: Vec::new(),
+            surveys: HashMap::new(),
+            marks: Vec::new(),
+            watches: Vec::new(),
+            settings: setup.settings.clone(),
+            beside_logs: beside_logs(&setup.sources),
+            findings: None,
             conditions: Some(setup.conditions.clone()),
             screen: Screen::Desk,
             desk: Desk {
@@ -172,8 +237,10 @@ impl App {
                 top: None,
                 follow: setup.follow,
                 moved: false,
-                column: Column::Message,
+                columns: Columns::default(),
                 mesh: 0,
+                rail: RailView::default(),
+                remedy: 0,
                 inspector: None,
                 lines: Vec::new(),
                 height: 0,
@@ -183,6 +250,8 @@ impl App {
             finding: None,
             message: None,
             zone: setup.conditions.zone.clone().unwrap_or(TimeZone::UTC),
+            first_zone: setup.conditions.zone.clone().unwrap_or(TimeZone::UTC),
+            times: Times::Zone,
             theme,
             size: (80, 24),
             mouse: true,
@@ -198,6 +267,7 @@ impl App {
                 Focus::Entries => Mode::Entries,
                 Focus::Funnel => Mode::Funnel,
                 Focus::Inspector => Mode::Inspector,
+                Focus::Rail => Mode::Rail,
             },
             Screen::Trail(_) => Mode::Trail,
             Screen::Plate(_) => Mode::Plate,
@@ -208,7 +278,12 @@ impl App {
 
     /// What clock times refer to.
     pub(crate) fn context(&self) -> Context {
-        Context { zone: Some(self.zone.clone()), last: self.snapshot.span().map(|(_, last)| last) }
+        let marks = self.marks.iter().map(|mark| (mark.name.clone(), mark.time));
+        Context {
+            zone: Some(self.zone.clone()),
+            last: self.snapshot.span().map(|(_, last)| last),
+            marks: marks.collect(),
+        }
     }
 
     pub(crate) fn lens(&self, lens: Lens) -> Option<&LensView> {
@@ -254,6 +329,14 @@ impl App {
             .as_ref()
             .ok()
     }
+}
+
+/// The file of settings that lies beside the first file poured in.
+fn beside_logs(sources: &[Source]) -> Option<PathBuf> {
+    sources.iter().find_map(|source| match &source.origin {
+        Origin::Files(files) => Some(config::folder_of(files.last()?).join(config::NAME)),
+        Origin::Stdin => None,
+    })
 }
 
 /// Why an entry can't be shown.

@@ -15,12 +15,16 @@ use ratatui::{
             DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
         },
         execute,
-        terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode},
+        terminal::{
+            EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode,
+        },
     },
 };
 
 /// Whether the terminal is ours, for the panic hook.
 static TAKEN: AtomicBool = AtomicBool::new(false);
+/// Whether its title is ours.
+static TITLED: AtomicBool = AtomicBool::new(false);
 
 /// The terminal while it is ours. Dropping it gives it back.
 pub(super) struct Terminal {
@@ -86,6 +90,20 @@ impl Terminal {
         out.flush()
     }
 
+    pub(super) fn bell(&mut self) -> io::Result<()> {
+        let mut out = io::stdout();
+        out.write_all(b"\x07")?;
+        out.flush()
+    }
+
+    /// Sets the title of the terminal; the one before is kept by the terminal.
+    pub(super) fn title(&mut self, title: &str) -> io::Result<()> {
+        if !TITLED.swap(true, Ordering::AcqRel) {
+            io::stdout().write_all(b"\x1b[22;2t")?;
+        }
+        execute!(io::stdout(), SetTitle(cribrum_core::veil::harmless(title)))
+    }
+
     pub(super) fn close(self) -> io::Result<()> {
         give_back().map(drop)
     }
@@ -101,6 +119,9 @@ impl Drop for Terminal {
 fn give_back() -> io::Result<bool> {
     if !TAKEN.swap(false, Ordering::AcqRel) {
         return Ok(false);
+    }
+    if TITLED.swap(false, Ordering::AcqRel) {
+        io::stdout().write_all(b"\x1b[23;2t")?;
     }
     let shown = execute!(
         io::stdout(),

@@ -58,6 +58,7 @@ pub(crate) struct Glyphs {
     pub(crate) wait: &'static str,
     pub(crate) more: &'static str,
     pub(crate) bracket: &'static str,
+    pub(crate) mark: &'static str,
     pub(crate) dot: &'static str,
 }
 
@@ -74,6 +75,7 @@ const FULL: Glyphs = Glyphs {
     wait: "┊",
     more: "⤶",
     bracket: "▐",
+    mark: "◆",
     dot: "·",
 };
 
@@ -90,6 +92,7 @@ const ASCII: Glyphs = Glyphs {
     wait: ":",
     more: "+",
     bracket: "]",
+    mark: "*",
     dot: ".",
 };
 

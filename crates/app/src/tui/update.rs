@@ -3,19 +3,21 @@
 use std::{path::PathBuf, sync::Arc};
 
 use cribrum_core::{
-    engine::{Lens, Snapshot},
-    entry::Level,
-    query::{Expr, Path},
-    sieve::Mesh,
+    EntryId,
+    engine::{Finding, Lens, Snapshot, Survey},
+    query::Expr,
+    sieve::Sieve,
     trail::Trail,
 };
 use ratatui::crossterm::event::{KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 
 use super::{
+    columns::Column,
+    completing::Asked,
     inspector::Inspector,
     keymap::{self, Action},
     prompt::{Prompt, Purpose},
-    state::{App, Column, Effect, Focus, Line, PlateView, Screen, TrailView},
+    state::{App, Effect, Focus, Line, PlateView, Screen, TrailView},
     view,
 };
 use crate::cli::Conditions;
@@ -32,6 +34,10 @@ pub(crate) enum Event {
     Trail(Box<Trail>),
     /// A plate has been saved, or why not.
     Saved(Result<PathBuf, String>),
+    /// What a prompt asked for has been looked up.
+    Survey(Asked, Survey),
+    /// Why a sieve leaves nothing.
+    Findings(Sieve, Vec<Finding>),
     /// The terminal has gone away, or somebody asks the program to end.
     Quit,
 }
@@ -70,6 +76,14 @@ impl App {
                 self.warn(error);
                 Vec::new()
             }
+            Event::Survey(asked, survey) => {
+                self.surveys.insert(asked, Some(survey));
+                self.complete()
+            }
+            Event::Findings(sieve, findings) => {
+                self.findings = Some((sieve, findings));
+                Vec::new()
+            }
             Event::Quit => {
                 self.quitting = true;
                 Vec::new()
@@ -89,6 +103,12 @@ impl App {
         }
         self.go_to_found();
         let mut effects = self.conditions_when_ready();
+        effects.extend(self.look_at_watches());
+        // Where programs have started is looked up when there is nothing else to do.
+        if self.snapshot.settled() && self.snapshot.lens(Lens::Start).is_none() {
+            effects.push(Effect::Lens(Lens::Start, Some(Expr::starting())));
+        }
+        effects.extend(self.explain_when_empty());
         if let Screen::Trail(view) = &mut self.screen
             && !view.asked
         {
@@ -100,6 +120,23 @@ impl App {
             }
         }
         effects
+    }
+
+    /// Finds out why nothing is left, once for each sieve that leaves nothing.
+    fn explain_when_empty(&mut self) -> Vec<Effect> {
+        let snapshot = &self.snapshot;
+        let empty = snapshot.pan.is_empty() && !snapshot.order.is_empty() && snapshot.settled();
+        if !empty {
+            self.findings = None;
+            return Vec::new();
+        }
+        match &self.findings {
+            Some((sieve, _)) if *sieve == snapshot.sieve => Vec::new(),
+            _ => {
+                self.findings = Some((snapshot.sieve.clone(), Vec::new()));
+                vec![Effect::Diagnose]
+            }
+        }
     }
 
     /// Puts the conditions of the command line in, once the day of their clock times is known.
@@ -127,13 +164,22 @@ impl App {
         if self.prompt.is_some() {
             return self.prompt_key(key);
         }
+        if self.picker.is_some() {
+            return self.picker_key(key);
+        }
         match keymap::resolve(self.mode(), key) {
             Some(action) => self.act(action),
             None => Vec::new(),
         }
     }
 
-    fn act(&mut self, action: Action) -> Vec<Effect> {
+    pub(super) fn act(&mut self, action: Action) -> Vec<Effect> {
+        if self.desk.focus == Focus::Rail
+            && matches!(self.screen, Screen::Desk)
+            && let Some(effects) = self.act_on_rail(action)
+        {
+            return effects;
+        }
         match action {
             Action::Help => self.open_help(),
             Action::Back | Action::Quit => return self.back(action == Action::Quit),
@@ -143,16 +189,37 @@ impl App {
             Action::PageDown => self.step(self.page()),
             Action::Top => self.step(isize::MIN),
             Action::Bottom => self.step(isize::MAX),
-            Action::Left => self.column(-1),
-            Action::Right => self.column(1),
+            Action::Left => self.desk.columns.choose(-1),
+            Action::Right => self.desk.columns.choose(1),
             Action::Open if matches!(self.screen, Screen::Intake { .. }) => {
                 return self.not_understood();
             }
+            Action::Open if self.remedies() > 0 => return self.apply_remedy(),
             Action::Open => self.open(),
             Action::NextRegion => self.next_region(),
-            Action::Sift => self.prompt = Some(Prompt::new(Purpose::Sift, "")),
-            Action::Find => self.prompt = Some(Prompt::new(Purpose::Find, "")),
-            Action::Window => self.prompt = Some(Prompt::new(Purpose::Window, "")),
+            Action::Sift => return self.ask(Purpose::Sift, ""),
+            Action::Find => return self.ask(Purpose::Find, ""),
+            Action::Window => return self.ask(Purpose::Window, ""),
+            Action::JumpTo => return self.ask(Purpose::Jump, ""),
+            Action::Mark => return self.ask(Purpose::Mark, ""),
+            Action::Marks => return self.open_marks(),
+            Action::Watch => return self.open_watches(),
+            Action::Sieves => return self.open_sieves(),
+            Action::Values => return self.open_values(),
+            Action::Zone => self.next_zone(),
+            Action::Column => self.toggle_column(),
+            Action::ColumnLeft | Action::ColumnRight => {
+                let by = if action == Action::ColumnLeft { -1 } else { 1 };
+                if !self.desk.columns.shift(by) {
+                    self.tell("← → choose a column to move; the message stays last");
+                }
+            }
+            Action::Narrower | Action::Wider => self.size_column(action == Action::Wider),
+            Action::DropColumn => {
+                if !self.desk.columns.drop_chosen() {
+                    self.tell("← → choose a column to drop; the message stays");
+                }
+            }
             Action::FindNext => self.find(true),
             Action::FindBefore => self.find(false),
             Action::Trail => return self.trail(),
@@ -171,7 +238,7 @@ impl App {
                 });
                 return vec![Effect::Mouse(self.mouse)];
             }
-            Action::EditMesh => self.edit_mesh(),
+            Action::EditMesh => return self.edit_mesh(),
             Action::Save => {
                 self.prompt = Some(Prompt::new(Purpose::Save, "volume.svg"));
             }
@@ -180,92 +247,84 @@ impl App {
         self.inspect()
     }
 
-    /// Changes of the sieve.
-    fn change(&mut self, action: Action) -> Vec<Effect> {
-        let at = self.desk.mesh;
-        let same = match action {
-            Action::KeepOnly | Action::Drop => match self.same_value() {
-                Some(expr) => Some(expr),
-                None => {
-                    self.tell("there is no single value here");
-                    return Vec::new();
-                }
-            },
-            _ => None,
-        };
-        let changed = match action {
-            Action::Undo => self.history.undo(),
-            Action::Redo => self.history.redo(),
-            _ => self.history.change(|sieve| {
-                let meshes = &mut sieve.meshes;
-                match (action, same) {
-                    (Action::LowerFloor, _) => sieve.lower_floor(),
-                    (Action::RaiseFloor, _) => sieve.raise_floor(),
-                    (Action::PassUnlevelled, _) => sieve.toggle_unlevelled(),
-                    (Action::KeepOnly, Some(expr)) => meshes.push(Mesh::of(expr)),
-                    (Action::Drop, Some(expr)) => meshes.push(Mesh::of(expr.negated())),
-                    (Action::Toggle(number), _) => {
-                        if let Some(mesh) = meshes.get_mut(usize::from(number) - 1) {
-                            mesh.on = !mesh.on;
-                        }
-                    }
-                    (Action::NegateMesh, _) => {
-                        if let Some(mesh) = meshes.get_mut(at) {
-                            *mesh = Mesh::of(mesh.expr().negated());
-                        }
-                    }
-                    (Action::DropMesh, _) if at < meshes.len() => {
-                        meshes.remove(at);
-                    }
-                    (Action::MeshUp, _) if at > 0 && at < meshes.len() => meshes.swap(at, at - 1),
-                    (Action::MeshDown, _) if at + 1 < meshes.len() => meshes.swap(at, at + 1),
-                    _ => {}
-                }
+    /// What keys mean while the rail is in focus; `None` for those that mean the same as elsewhere.
+    fn act_on_rail(&mut self, action: Action) -> Option<Vec<Effect>> {
+        let page = self.page();
+        Some(match action {
+            Action::Up => self.rail_step(-1),
+            Action::Down => self.rail_step(1),
+            Action::PageUp => self.rail_step(-page / 2),
+            Action::PageDown => self.rail_step(page / 2),
+            Action::Top => self.rail_step(isize::MIN),
+            Action::Bottom => self.rail_step(isize::MAX),
+            Action::DrawWindow => self.draw_window(),
+            Action::Earlier => self.shift_window(-0.5, 0.0),
+            Action::Later => self.shift_window(0.5, 0.0),
+            Action::NarrowWindow => self.shift_window(0.0, -0.25),
+            Action::WidenWindow => self.shift_window(0.0, 0.5),
+            Action::ZoomIn => self.zoom(true),
+            Action::ZoomOut => self.zoom(false),
+            Action::DropWindow => self.alter(|sieve| {
+                let at = sieve.meshes.iter().position(|mesh| mesh.window().is_some());
+                at.into_iter().for_each(|at| sieve.drop_mesh(at));
             }),
-        };
-        if !changed {
-            match action {
-                Action::Undo => self.tell("nothing to undo"),
-                Action::Redo => self.tell("nothing to take again"),
-                Action::PassUnlevelled => self.tell("there is no level floor; > sets one"),
-                _ => {}
+            Action::Back => {
+                self.leave_rail();
+                Vec::new()
             }
-            return Vec::new();
-        }
-        match action {
-            Action::MeshUp => self.desk.mesh -= 1,
-            Action::MeshDown => self.desk.mesh += 1,
-            _ => {}
-        }
-        self.sifted()
+            _ => return None,
+        })
     }
 
-    /// The sieve has changed.
-    pub(super) fn sifted(&mut self) -> Vec<Effect> {
-        let sieve = self.history.sieve().clone();
-        self.desk.mesh = self.desk.mesh.min(sieve.meshes.len().saturating_sub(1));
-        if sieve.meshes.is_empty() && self.desk.focus == Focus::Funnel {
-            self.desk.focus = Focus::Entries;
+    /// Makes a column of the field under the inspector's cursor, or takes it away.
+    fn toggle_column(&mut self) {
+        let same = self.same_value();
+        match same.as_ref().and_then(super::pointing::column_of) {
+            Some(Column::Field(path)) => {
+                let there = self.desk.columns.toggle_field(&path);
+                self.tell(match there {
+                    true => {
+                        format!("{path} is a column now; [ ] move it, {{ }} size it, Del drops it")
+                    }
+                    false => format!("{path} is no column any more"),
+                });
+            }
+            _ => self.tell("this is no field with a single value"),
         }
-        vec![Effect::Sieve(sieve)]
     }
 
-    /// The condition that entries with the value under the cursor satisfy.
-    fn same_value(&mut self) -> Option<Expr> {
-        if self.desk.focus == Focus::Inspector {
-            return self.desk.inspector.as_ref()?.row()?.same.clone();
+    fn size_column(&mut self, wider: bool) {
+        let now = view::column_width(self);
+        if !self.desk.columns.resize(if wider { 2 } else { -2 }, now) {
+            self.tell("← → choose the source or a field's column to size");
         }
-        let id = self.desk.selected?;
-        let column = self.desk.column;
-        let label = self.snapshot.sources[self.snapshot.source_of(id)].label.clone();
-        let shown = self.fetch(id)?;
-        match column {
-            Column::Level => {
-                shown.level().map(|level| Expr::equals(Path::Level, Level::name(level)))
-            }
-            Column::Source => Some(Expr::equals(Path::Source, &label)),
-            Column::Id => shown.ids.first().map(|(_, id)| Expr::Id(id.as_str().to_owned())),
-            Column::Message => Some(Expr::equals(Path::Message, shown.message.as_str())),
+    }
+
+    /// How many remedies an empty pan offers.
+    pub(crate) fn remedies(&self) -> usize {
+        let empty = self.snapshot.pan.is_empty() && matches!(self.screen, Screen::Desk);
+        let here = empty && self.desk.focus == Focus::Entries;
+        let findings = self.findings.iter().filter(|_| here).flat_map(|(_, findings)| findings);
+        findings.filter(|finding| finding.remedy.is_some()).count()
+    }
+
+    fn apply_remedy(&mut self) -> Vec<Effect> {
+        let findings = self.findings.iter().flat_map(|(_, findings)| findings);
+        let mut remedies = findings.filter_map(|finding| finding.remedy.clone());
+        match remedies.nth(self.desk.remedy) {
+            Some((_, sieve)) => self.alter(|now| *now = sieve),
+            None => Vec::new(),
+        }
+    }
+
+    /// Puts the cursor on an entry, or on where it would be.
+    pub(super) fn go_to(&mut self, id: EntryId) {
+        self.screen = Screen::Desk;
+        self.desk.follow = false;
+        (self.desk.selected, self.desk.moved) = (Some(id), true);
+        let row = self.snapshot.row_of(id);
+        if self.snapshot.pan.get(row) != Some(id) {
+            self.tell("the sieve holds this entry back; the cursor is where it would be");
         }
     }
 
@@ -298,6 +357,11 @@ impl App {
     /// Everything is read again: what is known of single entries is known no more.
     pub(super) fn read_again(&mut self, snapshot: Arc<Snapshot>) {
         (self.desk.selected, self.desk.top, self.desk.inspector) = (None, None, None);
+        // What had arrived is counted by blocks that are others now.
+        self.history.change_all(|sieve| {
+            sieve.meshes.retain(|mesh| !matches!(mesh.kind, cribrum_core::sieve::Kind::Swept(_)));
+        });
+        self.watches.clear();
         self.desk.moved = false;
         let _ = self.refresh(snapshot);
     }
@@ -315,6 +379,7 @@ impl App {
     }
 
     fn step(&mut self, by: isize) {
+        let remedies = self.remedies();
         let moved = |at: usize, len: usize| at.saturating_add_signed(by).min(len.saturating_sub(1));
         match &mut self.screen {
             Screen::Trail(view) => {
@@ -334,6 +399,9 @@ impl App {
                 (Focus::Inspector, Some(inspector)) => {
                     inspector.cursor = moved(inspector.cursor, inspector.rows().len());
                 }
+                (Focus::Entries, _) if remedies > 0 => {
+                    self.desk.remedy = moved(self.desk.remedy, remedies);
+                }
                 (Focus::Funnel, _) => {
                     self.desk.mesh = moved(self.desk.mesh, self.history.sieve().meshes.len());
                 }
@@ -348,25 +416,12 @@ impl App {
         }
     }
 
-    fn column(&mut self, by: isize) {
-        let at = Column::ALL.iter().position(|c| *c == self.desk.column).unwrap_or(0);
-        self.desk.column = Column::ALL[at.saturating_add_signed(by).min(Column::ALL.len() - 1)];
-    }
-
     fn open(&mut self) {
         match &mut self.screen {
             Screen::Trail(view) => {
                 let step = view.trail.as_ref().and_then(|trail| trail.steps.get(view.cursor));
                 if let Some(id) = step.map(|step| step.entry.id) {
-                    self.screen = Screen::Desk;
-                    self.desk.follow = false;
-                    (self.desk.selected, self.desk.moved) = (Some(id), true);
-                    let row = self.snapshot.row_of(id);
-                    if self.snapshot.pan.get(row) != Some(id) {
-                        self.tell(
-                            "the sieve holds this step back; the cursor is where it would be",
-                        );
-                    }
+                    self.go_to(id);
                 }
             }
             Screen::Desk => match (&mut self.desk.inspector, self.desk.focus) {
@@ -388,7 +443,8 @@ impl App {
         let has_meshes = !self.history.sieve().meshes.is_empty();
         self.desk.focus = match self.desk.focus {
             Focus::Entries if self.desk.inspector.is_some() => Focus::Inspector,
-            Focus::Entries | Focus::Inspector if has_meshes => Focus::Funnel,
+            Focus::Entries | Focus::Inspector => Focus::Rail,
+            Focus::Rail if has_meshes => Focus::Funnel,
             _ => Focus::Entries,
         };
     }
@@ -511,9 +567,30 @@ impl App {
             MouseEventKind::Down(MouseButton::Left) if matches!(self.screen, Screen::Desk) => {
                 self.click(mouse.column, mouse.row);
             }
+            MouseEventKind::Drag(MouseButton::Left) if self.desk.rail.from.is_some() => {
+                let areas = view::desk_areas(self);
+                let row = mouse.row.clamp(areas.rail.y, areas.rail.bottom().saturating_sub(1));
+                if let Some(time) = view::rail_time(self, areas.rail, row) {
+                    self.desk.rail.cursor = Some(time);
+                }
+            }
+            MouseEventKind::Up(MouseButton::Left) => return self.drop_drag(),
             _ => return Vec::new(),
         }
         self.inspect()
+    }
+
+    /// The mouse was let go: what it was dragged over on the rail becomes the window.
+    fn drop_drag(&mut self) -> Vec<Effect> {
+        let rail = &mut self.desk.rail;
+        let (Some(from), Some(to)) = (rail.from.take(), rail.cursor.take()) else {
+            return Vec::new();
+        };
+        if from == to {
+            return Vec::new();
+        }
+        let width = view::rail_volume(self).width;
+        self.set_window(from.min(to), from.max(to) + width)
     }
 
     fn click(&mut self, column: u16, row: u16) {
@@ -521,8 +598,10 @@ impl App {
         let within = |area: ratatui::layout::Rect| area.contains((column, row).into());
         if within(areas.rail) {
             if let Some(time) = view::rail_time(self, areas.rail, row) {
-                self.desk.follow = false;
-                self.go(self.snapshot.row_at(time));
+                // A click goes there; what is dragged over becomes a window.
+                (self.desk.rail.from, self.desk.rail.cursor) = (Some(time), Some(time));
+                let _ = self.jump(time);
+                self.desk.rail.cursor = Some(time);
             }
         } else if within(areas.entries) {
             let line = self.desk.lines.get(usize::from(row - areas.entries.y));

@@ -54,7 +54,7 @@ pub(super) struct Coordinator {
     ordered: Vec<usize>,
     sieve: Sieve,
     keys: Vec<Key>,
-    lenses: [Option<(Key, String)>; 4],
+    lenses: [Option<(Key, String)>; 5],
     /// Sieves that are counted beside the one that makes the pan.
     beside: Vec<(Sieve, Vec<Key>)>,
     judgements: Judgements,
@@ -94,7 +94,7 @@ impl Coordinator {
             ordered: Vec::new(),
             sieve: Sieve::default(),
             keys: Vec::new(),
-            lenses: [const { None }; 4],
+            lenses: [const { None }; 5],
             beside: Vec::new(),
             judgements: Judgements::default(),
             span: None,

@@ -26,10 +26,12 @@ pub enum Lens {
     Id,
     /// What the sift prompt would let through.
     Sift,
+    /// Where programs have started.
+    Start,
 }
 
 impl Lens {
-    pub(crate) const ALL: [Self; 4] = [Self::Find, Self::Trail, Self::Id, Self::Sift];
+    pub(crate) const ALL: [Self; 5] = [Self::Find, Self::Trail, Self::Id, Self::Sift, Self::Start];
 }
 
 /// What a lens has found so far.
@@ -155,7 +157,7 @@ pub struct Snapshot {
     pub progress: Progress,
     /// What the sieves beside the pan let through, in the order they were given.
     pub beside: Vec<BesideView>,
-    pub(crate) lenses: [Option<LensView>; 4],
+    pub(crate) lenses: [Option<LensView>; 5],
     pub(crate) blocks: Blocks,
     pub(crate) veil: Veil,
 }
@@ -236,7 +238,7 @@ impl Snapshot {
             volume: Volume::default(),
             progress: Progress { read: (0, 1), ..Progress::default() },
             beside: Vec::new(),
-            lenses: [const { None }; 4],
+            lenses: [const { None }; 5],
             blocks: Vec::new(),
             veil,
         }
@@ -315,6 +317,12 @@ impl Snapshot {
             volume.count(self.time(id).unwrap_or(first), level);
         }
         volume
+    }
+
+    /// Whether the header of a table stands again right before an entry: its program has begun anew.
+    #[must_use]
+    pub fn headed_again(&self, id: EntryId) -> bool {
+        self.block(id).is_some_and(|block| block.headed_again(id.index()))
     }
 
     /// The first and the last time of all entries.

@@ -225,6 +225,16 @@ impl Expr {
         Self::Compare(path, Op::Equal, Literal::new(text))
     }
 
+    /// What programs say when they start.
+    #[must_use]
+    pub fn starting() -> Self {
+        const SAYS: &str = "^(?:[^ ]+ )?(?:[Ss]tarting(?: up\\b|$| [A-Za-z-]+(?:$| v?[0-9]| on | with ))\
+            |[Ss]tarted [A-Za-z]+ in [0-9.]+ ?(?:ms|s)|[Bb]ooting |[Ll]istening (?:on|at) \
+            |[Ss]ervice started|[Ss]erver (?:started|listening)|[Aa]pplication started)";
+        let pattern = Regex::new(SAYS).unwrap_or_else(|error| unreachable!("{error}"));
+        Self::Matches(Path::Message, Pattern(pattern))
+    }
+
     /// A window of time, both ends included.
     #[must_use]
     pub fn within(from: i64, to: i64) -> Self {

@@ -282,6 +282,27 @@ mod tests {
         }
     }
 
+    #[test]
+    fn what_programs_say_when_they_start_is_known() {
+        let starting = Expr::starting();
+        let needles = Needles::of(&starting).map(|needles| needles.texts);
+        assert!(needles.is_some_and(|texts| texts.contains(&"tarting".to_owned())));
+        for (message, want) in [
+            ("Starting up", true),
+            ("starting", true),
+            ("starting booking 2.14.0", true),
+            ("Started Application in 3.2 seconds", true),
+            ("fares listening on 8080", true),
+            ("Server started", true),
+            ("starting a hold for crossing 112", false),
+            ("Started GET \"/\"", false),
+            ("request started", false),
+            ("seat hold requested", false),
+        ] {
+            assert_eq!(starting.judges("message", message), want, "{message}");
+        }
+    }
+
     proptest! {
         #[test]
         fn a_search_finds_every_place(

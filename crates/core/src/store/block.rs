@@ -267,6 +267,20 @@ impl Block {
         marks[..index].iter().rev().take_while(|mark| mark.start == start).count()
     }
 
+    /// Whether a line that belongs to no entry stands right before one of a table, and not at the beginning
+    /// of its file: the header again.
+    pub(crate) fn headed_again(&self, index: usize) -> bool {
+        let columns = &self.columns;
+        let start = columns.marks[index].start;
+        let before = columns.extras.partition_point(|(extra, _)| *extra < start);
+        let Some((extra, None)) = before.checked_sub(1).map(|at| columns.extras[at]) else {
+            return false;
+        };
+        let previous = index.checked_sub(1).map(|at| columns.marks[at].start);
+        let within = previous.map_or(self.offset > 0, |previous| previous < extra);
+        within && self.layout(index).name() == "csv"
+    }
+
     /// The other entries that stand in the same record, and the entry itself.
     pub(crate) fn beside(&self, index: usize) -> Range<usize> {
         let marks = &self.columns.marks;

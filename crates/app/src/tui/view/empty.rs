@@ -1,9 +1,17 @@
 //! What the middle of the desk says when there is nothing to show, and why.
 
+use cribrum_core::{
+    engine::{Cause, Finding, Remedy},
+    sieve::Sieve,
+};
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::put;
-use crate::tui::{state::App, text::count_text, theme::Role};
+use crate::tui::{
+    state::{App, Focus},
+    text::count_text,
+    theme::Role,
+};
 
 pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let lines = explanation(app);
@@ -46,50 +54,99 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
     }
     say(Role::Text, "Nothing is left.".into());
     say(Role::Dim, String::new());
-    let rows = &snapshot.funnel.rows;
-    let taker =
-        rows.iter().zip(&snapshot.sieve.meshes).find(|(row, mesh)| mesh.on && row.left == 0);
-    if let Some((row, mesh)) = taker {
-        let label = snapshot.label(mesh);
-        let held = count_text(row.held);
-        say(Role::Text, format!("{} took the last {held} entries.", label.for_terminal()));
-        if row.unlevelled > 0 && row.unlevelled == row.held {
-            say(Role::Dim, "None of them has a level; press . to let them pass.".into());
+    let findings = app.findings.iter().flat_map(|(_, findings)| findings);
+    let mut remedies = 0;
+    let mut keyed = Vec::new();
+    for finding in findings {
+        let text = cause_text(app, finding);
+        match &finding.remedy {
+            None => say(Role::Text, text),
+            Some((remedy, sieve)) => {
+                let here = remedies == app.desk.remedy && app.desk.focus == Focus::Entries;
+                remedies += 1;
+                if !matches!(remedy, Remedy::Off(_)) {
+                    keyed.push((Role::Text, text));
+                }
+                let pointer = if here { app.theme.glyphs.pointer } else { " " };
+                let role = if here { Role::Accent } else { Role::Dim };
+                keyed.push((
+                    role,
+                    format!("{pointer} {}", remedy_text(app, finding, *remedy, sieve)),
+                ));
+            }
         }
-    }
-    if let (Some((first, last)), Some(window)) = (
-        snapshot.span(),
-        snapshot.sieve.meshes.iter().filter(|m| m.on).find_map(cribrum_core::sieve::Mesh::window),
-    ) && (window.0.is_some_and(|from| from > last) || window.1.is_some_and(|to| to < first))
-    {
-        let time = |time| {
-            cribrum_core::entry::civil(time, &app.zone).strftime("%d %b %H:%M:%S").to_string()
-        };
-        say(
-            Role::Text,
-            format!("The window lies outside the data: {} … {}.", time(first), time(last)),
-        );
     }
     say(Role::Dim, String::new());
-    for (number, (row, mesh)) in rows.iter().zip(&snapshot.sieve.meshes).enumerate().take(9) {
-        if mesh.on && row.gives_back > 0 {
-            let label = snapshot.label(mesh);
-            say(
-                Role::Accent,
-                format!(
-                    "{}  off gives back {:>8}   {}",
-                    number + 1,
-                    count_text(row.gives_back),
-                    label.for_terminal()
-                ),
-            );
+    for (role, text) in keyed {
+        say(role, text);
+    }
+    let counting = || snapshot.sieve.meshes.iter().filter(|mesh| mesh.counts());
+    let rows = &snapshot.funnel.rows;
+    if counting().count() > 1 && rows.iter().all(|row| row.gives_back == 0) {
+        say(Role::Dim, "  No mesh alone would give any back.".into());
+    }
+    let keys = if remedies > 0 { "  ⏎ does what is marked   ↑ ↓ chooses   " } else { "  " };
+    say(Role::Dim, format!("{keys}u takes the last change back"));
+    lines
+}
+
+fn label(app: &App, mesh: usize) -> String {
+    let meshes = &app.snapshot.sieve.meshes;
+    meshes.get(mesh).map_or_else(String::new, |mesh| super::funnel::label(app, mesh))
+}
+
+fn cause_text(app: &App, finding: &Finding) -> String {
+    let name = label(app, finding.mesh);
+    let own = |text: &str| app.snapshot.own_text(text).for_terminal().into_owned();
+    match &finding.cause {
+        Cause::TookTheLast(held) => format!("{name} took the last {} entries.", count_text(*held)),
+        Cause::NoLevels(held) => {
+            format!("{name} took the last {}: none of them has a level.", count_text(*held))
+        }
+        Cause::Outside(first, last) => {
+            let (first, last) = (super::moment(app, *first), super::moment(app, *last));
+            format!("The window lies outside the data: {first} … {last}.")
+        }
+        Cause::NoField(field, looked) => {
+            format!("No entry has the field {} ({} looked at).", own(field), count_text(*looked))
+        }
+        Cause::NoValue { value, occur, .. } if occur.is_empty() => {
+            format!("{} was looked for as a word.", value.for_terminal())
+        }
+        Cause::NoValue { path, value, occur, .. } => {
+            let occur: Vec<_> = occur.iter().map(|known| known.for_terminal()).collect();
+            let path = own(&path.to_string());
+            format!("{path} is never {}; it is {} …", value.for_terminal(), occur.join(", "))
+        }
+        Cause::NeverBelow(source, level) => {
+            let who = source
+                .as_deref()
+                .map_or("No source".to_owned(), |name| format!("{} never", own(name)));
+            match source {
+                Some(_) => format!("{who} wrote anything below {level}."),
+                None => format!("{who} wrote anything below {level}."),
+            }
         }
     }
-    if snapshot.sieve.meshes.iter().filter(|mesh| mesh.on).count() > 1
-        && rows.iter().all(|row| row.gives_back == 0)
-    {
-        say(Role::Dim, "No mesh alone would give any back.".into());
+}
+
+fn remedy_text(app: &App, finding: &Finding, remedy: Remedy, sieve: &Sieve) -> String {
+    match remedy {
+        Remedy::Off(count) => {
+            let number = match finding.mesh {
+                at @ 0..9 => (at + 1).to_string(),
+                _ => " ".to_owned(),
+            };
+            format!(
+                "{number}  off gives back {:>8}   {}",
+                count_text(count),
+                label(app, finding.mesh)
+            )
+        }
+        Remedy::PassUnlevelled => ".  let them pass".to_owned(),
+        Remedy::Rewrite => {
+            let mesh = sieve.meshes.get(finding.mesh);
+            format!("   {}", mesh.map_or_else(String::new, |mesh| super::funnel::label(app, mesh)))
+        }
     }
-    say(Role::Dim, "u  takes the last change back".into());
-    lines
 }

@@ -14,7 +14,8 @@ use ratatui::{
 
 use super::{desk_areas, put, put_right};
 use crate::tui::{
-    state::{App, Column, Focus, Line, Screen},
+    columns::{Column, Placed, field_at},
+    state::{App, Focus, Line, Screen, Times},
     text::{cells, gap_text, one_line, span_text},
     theme::Role,
 };
@@ -22,6 +23,9 @@ use crate::tui::{
 const SECOND: i64 = 1_000_000_000;
 /// A silence shorter than this is never drawn as one.
 const QUIET: i64 = 60 * SECOND;
+
+/// A program that says it starts, and says so again within this time, has started once.
+const STARTING: i64 = 20 * SECOND;
 
 /// Chooses the lines that are on the screen and reads their entries. Cost: the rows of one screen.
 pub(crate) fn prepare(app: &mut App) {
@@ -94,6 +98,8 @@ fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
     // Quiet is what is long beside most gaps: among sparse entries every gap is long.
     let usual = gaps.get(gaps.len() * 3 / 4).copied().unwrap_or(0);
     let quiet = QUIET.max(usual.saturating_mul(3));
+    let starts = snapshot.lens(Lens::Start);
+    let mut started: Vec<(usize, i64)> = Vec::new();
     let mut lines = Vec::with_capacity(height);
     for (id, time, gap) in entries {
         if let (Some(time), Some(gap)) = (time, gap)
@@ -105,6 +111,15 @@ fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
             } else if gap >= quiet {
                 lines.push(Line::Quiet(gap));
             }
+        }
+        // What a program says while it starts is several lines as a rule.
+        if starts.is_some_and(|starts| starts.has(id)) || snapshot.headed_again(id) {
+            let (source, time) = (snapshot.source_of(id), time.unwrap_or(0));
+            let just = |(of, at): &(usize, i64)| *of == source && time - at < STARTING;
+            if !started.iter().any(just) && !lines.is_empty() {
+                lines.push(Line::Restart(id));
+            }
+            started.push((source, time));
         }
         lines.push(Line::Entry { id, gap });
         if lines.len() >= height {
@@ -118,23 +133,77 @@ fn lines_from(app: &App, first: usize, height: usize) -> Vec<Line> {
 /// The cells at which the columns of the list begin.
 struct Places {
     gap: Option<u16>,
-    level: u16,
-    source: u16,
-    source_width: u16,
-    id: u16,
+    /// Where each column begins and how wide it is, in the order of the columns; the message comes last.
+    columns: Vec<(u16, u16)>,
     message: u16,
 }
 
 impl Places {
     fn of(app: &App, area: Rect) -> Self {
         let roomy = area.width >= 90;
-        let widest = app.snapshot.sources.iter().map(|s| cells(&s.label)).max().unwrap_or(4);
-        let most = if roomy { 18 } else { 9 };
-        let source_width = u16::try_from(widest.clamp(4, most)).unwrap_or(9);
-        let level = if roomy { 24 } else { 14 };
-        let source = level + 9;
-        let id = source + source_width + if roomy { 2 } else { 1 };
-        Self { gap: roomy.then_some(14), level, source, source_width, id, message: id + 7 }
+        let space = if roomy { 2 } else { 1 };
+        let mut x = if roomy { 24 } else { 14 };
+        // The message keeps a third of the line.
+        let most = area.width - area.width / 3;
+        let mut columns = Vec::new();
+        for placed in app.desk.columns.all() {
+            let width = width_of(app, placed, roomy);
+            let fits = x + width < most || placed.column == Column::Message;
+            let width = if fits { width } else { 0 };
+            columns.push((x, width));
+            x += width + if width > 0 { space } else { 0 };
+        }
+        let message = columns.last().map_or(x, |(x, _)| *x);
+        Self { gap: roomy.then_some(14), columns, message }
+    }
+}
+
+/// How wide a column is drawn.
+fn width_of(app: &App, placed: &Placed, roomy: bool) -> u16 {
+    match (&placed.column, placed.width) {
+        (Column::Level, _) => 7,
+        (Column::Id, _) => {
+            if roomy {
+                5
+            } else {
+                6
+            }
+        }
+        (Column::Message, _) => 0,
+        (_, Some(width)) => width,
+        (Column::Source, None) => {
+            let widest = app.snapshot.sources.iter().map(|s| cells(&s.label)).max().unwrap_or(4);
+            u16::try_from(widest.clamp(4, if roomy { 18 } else { 9 })).unwrap_or(9)
+        }
+        (Column::Field(_), None) => 14,
+    }
+}
+
+/// How wide the chosen column is drawn.
+pub(in crate::tui) fn column_width(app: &App) -> u16 {
+    let roomy = desk_areas(app).entries.width >= 90;
+    let columns = &app.desk.columns;
+    let chosen = columns.all().iter().find(|placed| placed.column == *columns.chosen());
+    chosen.map_or(0, |placed| width_of(app, placed, roomy))
+}
+
+/// Writes the names of the columns that are fields on the rule above the entries.
+pub(super) fn names(app: &App, rule: Rect, entries: Rect, buffer: &mut Buffer) {
+    let places = Places::of(app, entries);
+    for (placed, (x, width)) in app.desk.columns.all().iter().zip(&places.columns) {
+        if let Column::Field(path) = &placed.column {
+            let chosen = app.desk.columns.chosen() == &placed.column;
+            let role = if chosen { Role::Accent } else { Role::Dim };
+            let name = app.snapshot.own_text(path);
+            put(
+                buffer,
+                *x,
+                rule.y,
+                *width,
+                &format!("{} ", name.for_terminal()),
+                app.theme.style(role),
+            );
+        }
     }
 }
 
@@ -150,6 +219,10 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
                 let day = civil(*time, &app.zone).strftime("%A %d %B %Y").to_string();
                 divider(app, &day, y, &places, area, buffer);
             }
+            Line::Restart(id) => {
+                let label = &app.snapshot.sources[app.snapshot.source_of(*id)].label;
+                divider(app, &format!("{label} starts"), y, &places, area, buffer);
+            }
             Line::Entry { id, gap } => entry(app, *id, *gap, y, &places, area, buffer),
         }
     }
@@ -158,7 +231,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
 fn divider(app: &App, text: &str, y: u16, places: &Places, area: Rect, buffer: &mut Buffer) {
     let dot = app.theme.glyphs.dot;
     let text = format!("{dot}  {dot}  {dot}  {text}  {dot}  {dot}  {dot}");
-    let x = places.level + 2;
+    let x = if places.gap.is_some() { 26 } else { 16 };
     put(buffer, x, y, area.width.saturating_sub(x), &text, app.theme.style(Role::Faint));
 }
 
@@ -194,52 +267,90 @@ fn entry(
         }
         None => return,
     };
-    let chosen = |column: Column, style: Style| {
-        let is = selected && here && app.desk.column == column && column != Column::Message;
-        if is { style.add_modifier(Modifier::UNDERLINED) } else { style }
-    };
-    if let Some(time) = shown.time {
-        let text = civil(time, &app.zone).strftime("%H:%M:%S%.3f").to_string();
+    if shown.time.is_some() {
         let role = match (shown.time_derived, selected) {
             (true, _) => Role::Faint,
             (_, true) => Role::Text,
             _ => Role::Dim,
         };
-        put(buffer, 1, y, 12, &text, theme.style(role));
+        put(buffer, 1, y, 12, &time_text(app, shown), theme.style(role));
     }
     if let (Some(place), Some(gap)) = (places.gap, gap) {
         let role = if gap >= SECOND { Role::Accent } else { Role::Faint };
         put_right(buffer, place + 8, y, 8, &gap_text(gap), theme.style(role));
     }
-    let level = shown.level();
-    let style = theme.level(level);
-    let (glyph, word) = match level {
-        Some(level) => (theme.glyphs.severity[level.index()], level.name()),
-        None => (" ", theme.glyphs.dot),
-    };
-    put(buffer, places.level, y, 1, glyph, style.remove_modifier(Modifier::BOLD));
-    put(buffer, places.level + 2, y, 5, word, chosen(Column::Level, style));
-    let label = &app.snapshot.sources[shown.source].label;
-    put(
-        buffer,
-        places.source,
-        y,
-        places.source_width,
-        label,
-        chosen(Column::Source, theme.lane(shown.source)),
-    );
-    if let Some((_, value)) = shown.ids.first() {
-        let value = value.for_terminal();
-        let style = theme.id(&value);
-        let tail: Vec<char> = value.chars().rev().take(4).collect();
-        let tail: String = tail.into_iter().rev().collect();
-        put(buffer, places.id, y, 1, theme.glyphs.stripe, style);
-        put(buffer, places.id + 1, y, 4, &tail, chosen(Column::Id, style));
+    for (placed, (x, width)) in app.desk.columns.all().iter().zip(&places.columns) {
+        let chosen = selected && here && app.desk.columns.chosen() == &placed.column;
+        cell(app, shown, &placed.column, (*x, y, *width), chosen, buffer);
     }
     message(app, shown, y, places.message, area, buffer);
     if app.lens(Lens::Find).is_some_and(|lens| lens.has(id)) {
         highlight(app, y, places.message, area, buffer);
     }
+}
+
+/// One column of an entry.
+fn cell(
+    app: &App,
+    shown: &Shown,
+    column: &Column,
+    (x, y, width): (u16, u16, u16),
+    chosen: bool,
+    buffer: &mut Buffer,
+) {
+    if width == 0 {
+        return;
+    }
+    let theme = &app.theme;
+    let mark = |style: Style| if chosen { style.add_modifier(Modifier::UNDERLINED) } else { style };
+    match column {
+        Column::Level => {
+            let level = shown.level();
+            let style = theme.level(level);
+            let (glyph, word) = match level {
+                Some(level) => (theme.glyphs.severity[level.index()], level.name()),
+                None => (" ", theme.glyphs.dot),
+            };
+            put(buffer, x, y, 1, glyph, style.remove_modifier(Modifier::BOLD));
+            put(buffer, x + 2, y, 5, word, mark(style));
+        }
+        Column::Source => {
+            let label = &app.snapshot.sources[shown.source].label;
+            put(buffer, x, y, width, label, mark(theme.lane(shown.source)));
+        }
+        Column::Id => {
+            if let Some((_, value)) = shown.ids.first() {
+                let value = value.for_terminal();
+                let style = theme.id(&value);
+                let tail: Vec<char> = value.chars().rev().take(4).collect();
+                let tail: String = tail.into_iter().rev().collect();
+                put(buffer, x, y, 1, theme.glyphs.stripe, style);
+                put(buffer, x + 1, y, 4, &tail, mark(style));
+            }
+        }
+        Column::Field(path) => {
+            let Some(field) = field_at(shown, path) else { return };
+            let text = pair_text(field);
+            let text = text.split_once('=').map_or(text.as_str(), |(_, value)| value);
+            let style = mark(theme.style(Role::Text));
+            // Figures line up at their end.
+            let number = matches!(field.value, CleanValue::Number(_));
+            let taken = u16::try_from(cells(text)).unwrap_or(width).min(width);
+            let from = if number { x + width - taken } else { x };
+            put_veiled(app, from, y, x + width - from, text, style, buffer);
+        }
+        Column::Message => {}
+    }
+}
+
+/// An entry's time in the zone shown, or as its log has it.
+fn time_text(app: &App, shown: &Shown) -> String {
+    let written = shown.written.filter(|_| app.times == Times::Written && !shown.time_derived);
+    let moment = match written {
+        Some(written) => civil(written, &jiff::tz::TimeZone::UTC),
+        None => civil(shown.time.unwrap_or(0), &app.zone),
+    };
+    moment.strftime("%H:%M:%S%.3f").to_string()
 }
 
 /// The message, then the lines behind it, then the fields as far as there is room.
@@ -265,8 +376,14 @@ fn message(app: &App, shown: &Shown, y: u16, x: u16, area: Rect, buffer: &mut Bu
         if at + 6 >= area.width {
             break;
         }
-        // What the message has said already need not be said again.
-        if is_said(&text, field) {
+        // What a column or the message has said already need not be said again.
+        let shown_apart = app
+            .desk
+            .columns
+            .all()
+            .iter()
+            .any(|placed| placed.column == Column::Field(field.name.as_str().to_owned()));
+        if shown_apart || is_said(&text, field) {
             continue;
         }
         at += 2;

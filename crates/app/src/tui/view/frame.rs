@@ -10,7 +10,7 @@ use super::{put, put_right};
 use crate::tui::{
     keymap,
     prompt::Purpose,
-    state::{App, Screen},
+    state::{App, Screen, Times},
     text::{cells, count_text},
     theme::Role,
 };
@@ -40,10 +40,13 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
             let percent = progress.sifted.0 * 100 / progress.sifted.1.max(1);
             (format!("sifting {percent} %"), Role::Slow)
         }
+        _ if app.unseen() > 0 => {
+            (format!("{} {} came · W", app.theme.glyphs.mark, count_text(app.unseen())), Role::Slow)
+        }
         (_, true) => ("● following".to_owned(), Role::Accent),
         _ => (String::new(), Role::Dim),
     };
-    let end = state + put(buffer, state, area.y, 16, &status, text(role)) + 3;
+    let end = state + put(buffer, state, area.y, 20, &status, text(role)) + 3;
     let hidden: usize = app.read.values().flatten().map(|shown| shown.hidden).sum();
     let veil = match hidden {
         0 => "veil on".to_owned(),
@@ -51,7 +54,7 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
     };
     let place = if wide { end.max(area.width * 17 / 32) } else { end };
     let veil_end = place + u16::try_from(cells(&veil)).unwrap_or(0);
-    let zone = app.zone.iana_name().unwrap_or("local");
+    let zone = &zone_name(app);
     let day = app
         .desk
         .selected
@@ -70,6 +73,28 @@ pub(super) fn masthead(app: &App, area: Rect, buffer: &mut Buffer) {
     put_right(buffer, area.right(), area.y, area.width / 2, &right, band);
 }
 
+/// The zone that times are shown in.
+pub(in crate::tui) fn zone_name(app: &App) -> String {
+    match (app.times, app.zone.iana_name()) {
+        (Times::Written, _) => "as written".to_owned(),
+        (Times::Zone, Some(name)) => name.to_owned(),
+        (Times::Zone, None) if app.zone == jiff::tz::TimeZone::system() => "local".to_owned(),
+        (Times::Zone, None) => civil_offset(app),
+    }
+}
+
+fn civil_offset(app: &App) -> String {
+    app.zone.to_offset(jiff::Timestamp::now()).to_string()
+}
+
+/// A moment with its day, where the data are of more than one.
+pub(in crate::tui) fn moment(app: &App, time: i64) -> String {
+    let day = |time| civil(time, &app.zone).date();
+    let one = app.snapshot.span().is_some_and(|(first, last)| day(first) == day(last));
+    let form = if one { "%H:%M:%S%.3f" } else { "%d %b %H:%M:%S%.3f" };
+    civil(time, &app.zone).strftime(form).to_string()
+}
+
 /// The heading of a screen other than the desk.
 pub(super) fn heading(app: &App, name: &str, detail: &str, area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
@@ -81,7 +106,7 @@ pub(super) fn heading(app: &App, name: &str, detail: &str, area: Rect, buffer: &
     x += put(buffer, x, area.y, 10, "cribrum", theme.style(Role::Accent).bg(ground)) + 2;
     x += put(buffer, x, area.y, 20, name, theme.style(Role::Text).bg(ground)) + 2;
     put(buffer, x, area.y, area.width.saturating_sub(x + 20), detail, band);
-    let zone = app.zone.iana_name().unwrap_or("local");
+    let zone = zone_name(app);
     put_right(buffer, area.right(), area.y, 30, &format!("times in {zone}  "), band);
 }
 
@@ -219,12 +244,18 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
                     count_text(app.snapshot.pan.len()),
                 )),
             };
-            let hint = match count {
-                Some(count) if !empty => format!("{count}   ⏎ take it   Esc leave"),
+            let hint = match (app.hint(), count) {
+                (Some(hint), _) => hint,
+                (None, Some(count)) if !empty => {
+                    let more =
+                        if prompt.completion.items.is_empty() { "" } else { "   Tab complete" };
+                    format!("{count}{more}   ⏎ take it   Esc leave")
+                }
                 _ => prompt.purpose.hint().to_owned(),
             };
             put(buffer, start, above.y, area.width.saturating_sub(start), &hint, band);
         }
     }
+    super::picker::completion(app, Rect { y: above.y, ..area }, start, buffer);
     Some(cursor)
 }

@@ -5,7 +5,7 @@ use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 use super::{put, put_right};
 use crate::tui::{
     state::{App, Focus},
-    text::{cells, count_text},
+    text::{cells, count_text, span_text},
     theme::Role,
 };
 
@@ -38,8 +38,9 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         let key = if number < 9 { (number + 1).to_string() } else { theme.glyphs.dot.to_owned() };
         put(buffer, 1, y, 1, &key, theme.style(Role::Accent));
         let text = snapshot.label(mesh);
-        let style = match mesh.on {
+        let style = match mesh.counts() {
             true => theme.style(Role::Text),
+            false if mesh.on => theme.style(Role::Faint),
             false => theme.style(Role::Faint).add_modifier(Modifier::CROSSED_OUT),
         };
         let last = place + 1 == rows && sieve.meshes.len() > from + rows;
@@ -52,8 +53,9 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
             put_right(buffer, figure, y, 12, "…", theme.style(Role::Dim));
             continue;
         };
-        if !mesh.on {
-            put_right(buffer, figure, y, 12, "off", theme.style(Role::Faint));
+        if !mesh.counts() {
+            let word = if mesh.on { "waits" } else { "off" };
+            put_right(buffer, figure, y, 12, word, theme.style(Role::Faint));
             continue;
         }
         let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
@@ -79,6 +81,12 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     }
 }
 
+/// A mesh in words, its times in the zone shown.
+pub(super) fn label(app: &App, mesh: &cribrum_core::sieve::Mesh) -> String {
+    let plain = || app.snapshot.label(mesh).for_terminal().into_owned();
+    window_text(app, mesh).unwrap_or_else(plain)
+}
+
 /// Draws a bar and gives the cell where it ends.
 fn draw_bar(
     app: &App,
@@ -99,6 +107,18 @@ fn draw_bar(
 
 /// A time window as its clock times, where all of it lies on one day.
 fn window_text(app: &App, mesh: &cribrum_core::sieve::Mesh) -> Option<String> {
+    use cribrum_core::sieve::Kind;
+    match &mesh.kind {
+        Kind::Around { at, half } => {
+            let half = span_text(*half).replace(".000", "");
+            return Some(format!("around {} ± {half}", super::moment(app, *at)));
+        }
+        Kind::Swept(arrival) => {
+            let time = cribrum_core::entry::civil(arrival.at(), &jiff::tz::TimeZone::system());
+            return Some(format!("swept at {}", time.strftime("%H:%M:%S")));
+        }
+        _ => {}
+    }
     let (Some(from), Some(to)) = mesh.window()? else {
         return None;
     };
@@ -108,6 +128,11 @@ fn window_text(app: &App, mesh: &cribrum_core::sieve::Mesh) -> Option<String> {
         (0, 0) => time.strftime("%H:%M").to_string(),
         (_, 0) => time.strftime("%H:%M:%S").to_string(),
         _ => time.strftime("%H:%M:%S%.3f").to_string(),
+    };
+    // The last nanosecond of a slice is where the next begins.
+    let to = match to.subsec_nanosecond() {
+        999_999_999 => to.checked_add(jiff::SignedDuration::from_nanos(1)).unwrap_or(to),
+        _ => to,
     };
     (from.date() == to.date()).then(|| format!("{} … {}", short(from), short(to)))
 }

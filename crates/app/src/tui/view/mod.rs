@@ -7,14 +7,16 @@ mod funnel;
 mod help;
 mod inspector;
 mod intake;
+mod picker;
 mod plate;
 mod rail;
 mod trail;
 
 use ratatui::{Frame, buffer::Buffer, layout::Rect, style::Style};
 
-pub(super) use entries::prepare;
-pub(super) use rail::rail_time;
+pub(super) use entries::{column_width, prepare};
+pub(super) use frame::{moment, zone_name};
+pub(super) use rail::{rail_time, rail_volume};
 
 use super::{
     state::{App, Screen},
@@ -89,6 +91,9 @@ pub(super) fn draw(app: &App, frame: &mut Frame<'_>) {
         Screen::Help { from, .. } => help::draw(app, *from, area, buffer),
     }
     let footer = Rect::new(0, area.height - 1, area.width, 1);
+    if app.picker.is_some() {
+        picker::draw(app, area, buffer);
+    }
     if let Some(place) = frame::footer(app, footer, buffer) {
         frame.set_cursor_position(place);
     }
@@ -100,6 +105,7 @@ fn desk(app: &App, buffer: &mut Buffer) {
     funnel::draw(app, areas.funnel, buffer);
     let split = Some(areas.rail.x.saturating_sub(1));
     frame::rule(app, areas.rule, split.map(|x| (x, "┬")), buffer);
+    entries::names(app, areas.rule, areas.entries, buffer);
     for y in areas.entries.y..areas.entries.bottom() {
         let down = app.theme.glyphs.down;
         put(buffer, areas.rail.x.saturating_sub(1), y, 1, down, app.theme.style(Role::Rule));

@@ -8,11 +8,16 @@ use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::{put, put_right};
 use crate::tui::{
-    state::{App, Line},
+    state::{App, Focus, Line},
     theme::Role,
 };
 
 const DAY: i64 = 86_400_000_000_000;
+
+/// The volume as the rail shows it: a slice a row.
+pub(crate) fn rail_volume(app: &App) -> Volume {
+    slices(app, super::desk_areas(app).rail)
+}
 
 fn slices(app: &App, area: Rect) -> Volume {
     app.snapshot.volume.coarser(usize::from(area.height).max(1))
@@ -33,16 +38,16 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     let theme = &app.theme;
     let narrow = area.width < 16;
     let label_width = if narrow { 6 } else { 10 };
-    let bars = area.width.saturating_sub(label_width + 2);
+    let bars = area.width.saturating_sub(label_width + 3);
     let peak = u64::from(volume.peak().max(1));
     let visible = visible_span(app);
-    let window = app
-        .snapshot
-        .sieve
-        .meshes
-        .iter()
-        .filter(|m| m.on)
-        .find_map(cribrum_core::sieve::Mesh::window);
+    // A window that is being drawn is shown in the place of the one there is.
+    let rail = &app.desk.rail;
+    let focused = app.desk.focus == Focus::Rail;
+    let drawn =
+        rail.from.zip(rail.cursor).map(|(from, to)| (Some(from.min(to)), Some(from.max(to))));
+    let window = drawn.or_else(|| app.history.sieve().window());
+    let cursor = rail.cursor.or_else(|| app.snapshot.time(app.desk.selected?)).filter(|_| focused);
     let most_ticks = (usize::from(area.height) / 4).max(2);
     let ticks = Volume::over(volume.start, volume.end() - 1, most_ticks).width;
     for (at, slice) in volume.slices.iter().enumerate().take(usize::from(area.height)) {
@@ -52,6 +57,11 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
         let inside = window.is_none_or(|(first, last)| {
             first.is_none_or(|first| first < to) && last.is_none_or(|last| last >= from)
         });
+        if cursor.is_some_and(|cursor| (from..to).contains(&cursor)) {
+            let line = Rect::new(area.x, y, area.width, 1);
+            buffer.set_style(line, theme.style(Role::Selection));
+            put(buffer, area.x, y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
+        }
         // The first slice that reaches a round time carries it.
         let tick = (to - 1).div_euclid(ticks) * ticks;
         if tick >= from {
@@ -70,6 +80,11 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
             );
         }
         bar(app, slice, (area.x + label_width, y), (bars, peak), inside, buffer);
+        let marked = app.marks.iter().any(|mark| (from..to).contains(&mark.time));
+        if marked {
+            let x = area.right().saturating_sub(2);
+            put(buffer, x, y, 1, theme.glyphs.mark, theme.style(Role::Slow));
+        }
         if let Some((first, last)) = visible
             && first < to
             && last >= from

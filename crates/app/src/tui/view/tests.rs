@@ -7,7 +7,7 @@ use std::{
 };
 
 use cribrum_core::{
-    engine::{Engine, Lens, Options, Snapshot},
+    engine::{Engine, Lens, Options, Snapshot, Survey, diagnose},
     source,
     trail::Trail,
     veil::Veil,
@@ -22,7 +22,9 @@ use ratatui::{
 use super::*;
 use crate::{
     cli::{Conditions, Palette},
+    config::{Kept, Settings},
     tui::{
+        completing::Asked,
         state::{Effect, Focus, Setup},
         theme::Theme,
         update::Event,
@@ -52,6 +54,10 @@ struct Desk {
     saved: Vec<PathBuf>,
     taught: Vec<(PathBuf, String)>,
     clocks: Vec<(String, String)>,
+    kept: Vec<Kept>,
+    remembered: Vec<(String, String)>,
+    rung: usize,
+    titles: Vec<String>,
 }
 
 impl Desk {
@@ -72,6 +78,7 @@ impl Desk {
             conditions: Conditions::default(),
             palette: Palette::Dusk,
             follow: false,
+            settings: Settings::default(),
         };
         let app = App::new(&setup, engine.snapshot(), theme);
         let mut desk = Self {
@@ -81,6 +88,10 @@ impl Desk {
             saved: Vec::new(),
             taught: Vec::new(),
             clocks: Vec::new(),
+            kept: Vec::new(),
+            remembered: Vec::new(),
+            rung: 0,
+            titles: Vec::new(),
         };
         desk.app.size = size;
         desk.settle();
@@ -128,6 +139,35 @@ impl Desk {
                     self.clocks.push((label, correction.to_string()));
                 }
                 Effect::Mouse(_) => {}
+                Effect::Beside(sieves) => {
+                    self.engine.set_beside(sieves.clone());
+                    self.engine.wait(move |s| {
+                        let same = s.beside.iter().map(|view| &view.sieve).eq(&sieves);
+                        same && s.beside.iter().all(|view| view.done)
+                    });
+                }
+                Effect::Span(span) => {
+                    self.engine.set_span(span);
+                    let before = self.app.snapshot.volume.clone();
+                    self.engine.wait(move |s| s.volume != before);
+                }
+                Effect::Survey(asked) => {
+                    let survey = match &asked {
+                        Asked::Names => Survey::names(&self.app.snapshot),
+                        Asked::Values(path) => Survey::values(&self.app.snapshot, path),
+                    };
+                    let effects = self.app.update(Event::Survey(asked, survey));
+                    self.perform(effects);
+                }
+                Effect::Diagnose => {
+                    let findings = diagnose(&self.app.snapshot);
+                    let sieve = self.app.snapshot.sieve.clone();
+                    self.app.update(Event::Findings(sieve, findings));
+                }
+                Effect::Keep(kept) => self.kept.push(kept),
+                Effect::Remember(past) => self.remembered = past,
+                Effect::Bell => self.rung += 1,
+                Effect::Title(title) => self.titles.push(title),
             }
         }
     }
@@ -158,6 +198,8 @@ impl Desk {
                     "pgdn" => KeyCode::PageDown,
                     "pgup" => KeyCode::PageUp,
                     "back" => KeyCode::Backspace,
+                    "del" => KeyCode::Delete,
+                    "backtab" => KeyCode::BackTab,
                     other => panic!("no such key: {other}"),
                 }
             } else {
@@ -237,7 +279,7 @@ fn an_empty_pan_explains_itself() {
     desk.keys("slevel >= error«enter»T06:00..06:40«enter»sstatus = 418«enter»");
     let screen = desk.screen();
     for text in
-        ["Nothing is left.", "status = 418 took the last", "3  off gives back", "u  takes the last"]
+        ["Nothing is left.", "status = 418 took the last", "3  off gives back", "u takes the last"]
     {
         assert!(screen.contains(text), "{text} in\n{screen}");
     }
