@@ -264,7 +264,7 @@ mod tests {
             ),
             (
                 "[[sieve]]\nname = \"a\"\nmeshes = [\"level >= warn\", \"status == 5\"]\n",
-                "x.toml:3:37: `==` is none of ours; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                      ^",
+                "x.toml:3:36: `==` is none of ours; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                     ^",
             ),
             (
                 "[[sieve]]\nname = \"a\"\nquiet = { pool = \"loud\" }\n",

@@ -55,11 +55,6 @@ impl Columns {
         self.chosen = self.chosen.saturating_add_signed(by).min(self.all.len() - 1);
     }
 
-    /// Chooses a column by its place.
-    pub(crate) fn choose_at(&mut self, at: usize) {
-        self.chosen = at.min(self.all.len() - 1);
-    }
-
     /// Adds the column of a field before the message, or takes it away. Says whether it is there now.
     pub(crate) fn toggle_field(&mut self, path: &str) -> bool {
         let same = |placed: &Placed| placed.column == Column::Field(path.to_owned());

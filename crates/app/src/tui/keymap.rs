@@ -381,7 +381,7 @@ pub(crate) static BINDINGS: &[Binding] = &[
         DESK,
         &[Code(KeyCode::Tab)],
         "Tab",
-        "to the next region: entries, inspector, rail, funnel",
+        "to the next region: entries, inspector, funnel, rail",
         None,
         A::NextRegion,
     ),

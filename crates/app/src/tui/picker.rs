@@ -51,7 +51,6 @@ pub(crate) enum Pick {
     Take(Kept),
     /// To the last entry that passed the watch of this number.
     Watch(usize, Option<EntryId>),
-    Ask(Purpose),
 }
 
 impl Picker {
@@ -164,7 +163,6 @@ impl App {
             Pick::Jump(time) => self.jump(time),
             Pick::Take(kept) => self.take_kept(&kept),
             Pick::Watch(at, last) => self.go_to_watched(at, last),
-            Pick::Ask(purpose) => self.ask(purpose, ""),
         });
         effects
     }

@@ -443,8 +443,8 @@ impl App {
         let has_meshes = !self.history.sieve().meshes.is_empty();
         self.desk.focus = match self.desk.focus {
             Focus::Entries if self.desk.inspector.is_some() => Focus::Inspector,
-            Focus::Entries | Focus::Inspector => Focus::Rail,
-            Focus::Rail if has_meshes => Focus::Funnel,
+            Focus::Entries | Focus::Inspector if has_meshes => Focus::Funnel,
+            Focus::Entries | Focus::Inspector | Focus::Funnel => Focus::Rail,
             _ => Focus::Entries,
         };
     }

@@ -19,6 +19,9 @@ use ratatui::{
     crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind},
 };
 
+#[path = "sifting_tests.rs"]
+mod sifting;
+
 use super::*;
 use crate::{
     cli::{Conditions, Palette},
@@ -67,7 +70,7 @@ impl Desk {
 
     fn on(paths: &[PathBuf], size: (u16, u16), theme: Theme) -> Self {
         let found = source::discover(paths);
-        let options = Options { volume: true, ..Options::default() };
+        let options = Options { volume: true, follow: true, ..Options::default() };
         let veil = Veil::new([7; 16]);
         let engine = Engine::start(found.sources.clone(), options, veil, || {}).unwrap();
         let setup = Setup {
@@ -107,7 +110,11 @@ impl Desk {
             s.settled() && s.sieve == sieve
         });
         let effects = self.app.refresh(snapshot);
-        self.perform(effects);
+        if !effects.is_empty() {
+            self.perform(effects);
+            let effects = self.app.refresh(self.engine.wait(Snapshot::settled));
+            self.perform(effects);
+        }
         prepare(&mut self.app);
         let effects = self.app.inspect();
         self.perform(effects);
@@ -230,6 +237,21 @@ impl Desk {
     fn selected(&mut self) -> String {
         let id = self.app.desk.selected.unwrap();
         self.app.fetch(id).unwrap().message.to_string()
+    }
+
+    fn prompt(&self) -> String {
+        self.app.prompt.as_ref().map(crate::tui::prompt::Prompt::text).unwrap_or_default()
+    }
+
+    /// Adds to a file, and waits until the engine has read it.
+    fn append(&mut self, path: &std::path::Path, text: &str) {
+        use std::io::Write as _;
+        let lines = text.lines().count();
+        let before = self.app.snapshot.order.len();
+        let mut file = std::fs::OpenOptions::new().append(true).open(path).unwrap();
+        file.write_all(text.as_bytes()).unwrap();
+        self.engine.wait(|s| s.order.len() >= before + lines && s.settled());
+        self.settle();
     }
 
     fn message(&self) -> &str {
