@@ -13,6 +13,7 @@ mod output;
 mod past;
 mod tui;
 mod veil_key;
+mod why;
 
 use std::process::ExitCode;
 

@@ -8,8 +8,8 @@ use std::{
 
 use cribrum_core::{
     Dialect, LayoutId,
-    engine::{Engine, Options, Snapshot},
-    entry::{Correction, Level, Severity},
+    engine::{self, Engine, Options, Remedy, Snapshot},
+    entry::{Correction, Level, Severity, civil},
     query::{self, Context, Expr},
     sieve::{Mesh, Sieve},
     source::{self, Discovery},
@@ -185,6 +185,29 @@ impl Conditions {
     /// Adds a condition.
     pub(crate) fn push(&mut self, text: String) {
         self.texts.push(text);
+    }
+}
+
+/// Tells why a sieve let nothing through, and what was perhaps meant.
+pub(crate) fn explain(snapshot: &Snapshot, zone: Option<&TimeZone>) {
+    if !snapshot.pan.is_empty() || snapshot.order.is_empty() {
+        return;
+    }
+    let utc = TimeZone::UTC;
+    let moment = |time| civil(time, zone.unwrap_or(&utc)).strftime("%Y-%m-%d %H:%M:%S").to_string();
+    for finding in engine::diagnose(snapshot) {
+        let meshes = &snapshot.sieve.meshes;
+        let label = |mesh: &Mesh| snapshot.label(mesh).to_string();
+        let name = meshes.get(finding.mesh).map(label).unwrap_or_default();
+        let cause = crate::why::cause(snapshot, &finding, &name, &moment);
+        match &finding.remedy {
+            Some((Remedy::Off(_), _)) => {}
+            Some((Remedy::Rewrite, sieve)) => {
+                let meant = sieve.meshes.get(finding.mesh).map(label).unwrap_or_default();
+                tell(&format!("{cause} Did you mean: {meant}"));
+            }
+            _ => tell(&cause),
+        }
     }
 }
 

@@ -11,6 +11,7 @@ use crate::output::Output;
 
 pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     let poured = pour::pour(&args.pour)?;
+    pour::explain(&poured.snapshot, poured.zone.as_ref());
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     let format = match args.form {
         Form::Text => Format::Text,

@@ -362,7 +362,7 @@ mod tests {
         let hide = |text: &str| text.to_owned();
         let kept = Kept::of("two words", &sieve, hide, PathBuf::from("x"));
         let found = read(&kept.table(), Path::new("x")).unwrap().sieves;
-        assert_eq!(found, [kept.clone()]);
+        assert_eq!(found, std::slice::from_ref(&kept));
         assert_eq!(found[0].sieve(&context), sieve);
         assert_eq!(found[0].summary().matches("quiet below error").count(), 1);
         sieve.around(7);

@@ -7,6 +7,7 @@ mod commands;
 mod desk;
 mod morning;
 mod reading;
+mod sifting;
 mod tmux;
 mod truth;
 

@@ -271,7 +271,7 @@ impl Parser<'_> {
             && text == "mark"
             && let Some(Token::Quoted(name) | Token::Word(name)) = self.peek().cloned()
         {
-            return self.mark(name);
+            return self.mark(&name);
         }
         let mut literal = Literal::new(&text);
         match path {
@@ -291,17 +291,17 @@ impl Parser<'_> {
     }
 
     /// The time of a mark.
-    fn mark(&mut self, name: String) -> Result<Literal, Error> {
+    fn mark(&mut self, name: &str) -> Result<Literal, Error> {
         let marks = &self.context.marks;
-        let Some((_, time)) = marks.iter().find(|(known, _)| *known == name) else {
+        let Some((_, time)) = marks.iter().find(|(known, _)| known == name) else {
             if marks.is_empty() {
                 return Err(self.error("there is no mark yet; m sets one on the desk"));
             }
             let names = marks.iter().map(|(name, _)| name.as_str());
-            return Err(no_such("mark", &name, names, self.place()));
+            return Err(no_such("mark", name, names, self.place()));
         };
         self.at += 1;
-        Ok(Literal { time: Some(*time), anchor: Anchor::Mark, ..Literal::new(&name) })
+        Ok(Literal { time: Some(*time), anchor: Anchor::Mark, ..Literal::new(name) })
     }
 }
 

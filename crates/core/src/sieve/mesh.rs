@@ -114,8 +114,8 @@ impl Mesh {
         Self::new(Kind::Floor { level, unlevelled: false })
     }
 
-    /// The level that the mesh is a floor at, and whether entries without one pass; or the mesh itself.
-    pub(super) fn as_floor(self) -> Result<(Level, bool), Self> {
+    /// The level that an expression is a floor at, and whether entries without one pass.
+    pub(super) fn floor_of(expr: &Expr) -> Option<(Level, bool)> {
         let level = |expr: &Expr| match expr {
             Expr::Compare(Path::Level, Op::AtLeast, value) => {
                 Severity::read(value.text.as_bytes()).map(Severity::level)
@@ -123,15 +123,13 @@ impl Mesh {
             _ => None,
         };
         let no_level = |expr: &Expr| *expr == Expr::Has(Path::Level).negated();
-        let floor = match &self.kind {
-            Kind::Expr(Expr::Or(items)) => match items.as_slice() {
+        match expr {
+            Expr::Or(items) => match items.as_slice() {
                 [floor, none] if no_level(none) => level(floor).map(|level| (level, true)),
                 _ => None,
             },
-            Kind::Expr(expr) => level(expr).map(|level| (level, false)),
-            _ => None,
-        };
-        floor.ok_or(self)
+            expr => level(expr).map(|level| (level, false)),
+        }
     }
 
     /// Whether it holds anything back now.

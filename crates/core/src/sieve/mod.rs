@@ -79,8 +79,8 @@ impl Sieve {
 
     /// Adds a condition; a level floor is the one that is raised and lowered.
     pub fn add(&mut self, expr: Expr) {
-        match Mesh::of(expr).as_floor() {
-            Ok((level, unlevelled)) => {
+        match Mesh::floor_of(&expr) {
+            Some((level, unlevelled)) => {
                 self.set_floor(Some(level));
                 for mesh in &mut self.meshes {
                     if let Kind::Floor { unlevelled: pass, .. } = &mut mesh.kind {
@@ -88,7 +88,7 @@ impl Sieve {
                     }
                 }
             }
-            Err(mesh) => self.meshes.push(mesh),
+            None => self.meshes.push(Mesh::of(expr)),
         }
     }
 

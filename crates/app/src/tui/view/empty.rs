@@ -1,7 +1,7 @@
 //! What the middle of the desk says when there is nothing to show, and why.
 
 use cribrum_core::{
-    engine::{Cause, Finding, Remedy},
+    engine::{Finding, Remedy},
     sieve::Sieve,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
@@ -58,7 +58,8 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
     let mut remedies = 0;
     let mut keyed = Vec::new();
     for finding in findings {
-        let text = cause_text(app, finding);
+        let name = label(app, finding.mesh);
+        let text = crate::why::cause(snapshot, finding, &name, &|time| super::moment(app, time));
         match &finding.remedy {
             None => say(Role::Text, text),
             Some((remedy, sieve)) => {
@@ -93,41 +94,6 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
 fn label(app: &App, mesh: usize) -> String {
     let meshes = &app.snapshot.sieve.meshes;
     meshes.get(mesh).map_or_else(String::new, |mesh| super::funnel::label(app, mesh))
-}
-
-fn cause_text(app: &App, finding: &Finding) -> String {
-    let name = label(app, finding.mesh);
-    let own = |text: &str| app.snapshot.own_text(text).for_terminal().into_owned();
-    match &finding.cause {
-        Cause::TookTheLast(held) => format!("{name} took the last {} entries.", count_text(*held)),
-        Cause::NoLevels(held) => {
-            format!("{name} took the last {}: none of them has a level.", count_text(*held))
-        }
-        Cause::Outside(first, last) => {
-            let (first, last) = (super::moment(app, *first), super::moment(app, *last));
-            format!("The window lies outside the data: {first} … {last}.")
-        }
-        Cause::NoField(field, looked) => {
-            format!("No entry has the field {} ({} looked at).", own(field), count_text(*looked))
-        }
-        Cause::NoValue { value, occur, .. } if occur.is_empty() => {
-            format!("{} was looked for as a word.", value.for_terminal())
-        }
-        Cause::NoValue { path, value, occur, .. } => {
-            let occur: Vec<_> = occur.iter().map(|known| known.for_terminal()).collect();
-            let path = own(&path.to_string());
-            format!("{path} is never {}; it is {} …", value.for_terminal(), occur.join(", "))
-        }
-        Cause::NeverBelow(source, level) => {
-            let who = source
-                .as_deref()
-                .map_or("No source".to_owned(), |name| format!("{} never", own(name)));
-            match source {
-                Some(_) => format!("{who} wrote anything below {level}."),
-                None => format!("{who} wrote anything below {level}."),
-            }
-        }
-    }
 }
 
 fn remedy_text(app: &App, finding: &Finding, remedy: Remedy, sieve: &Sieve) -> String {

@@ -191,7 +191,7 @@ fn the_mouse_draws_a_window() {
     use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
     let mut desk = Desk::open((120, 40));
     let rail = super::super::desk_areas(&desk.app).rail;
-    let mut mouse = |desk: &mut Desk, kind, row| {
+    let mouse = |desk: &mut Desk, kind, row| {
         let event = MouseEvent {
             kind,
             column: rail.x + 2,
