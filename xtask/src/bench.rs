@@ -29,6 +29,9 @@ pub(crate) enum Part {
     Sifting,
     /// Memory, and the desk in a terminal
     Desk,
+    /// Keys on the desk until a frame shows what they led to; only when asked for, best with ten million
+    /// entries
+    Keys,
 }
 
 pub(crate) fn run(entries: usize, parts: &[Part]) -> Result<()> {
@@ -67,9 +70,182 @@ pub(crate) fn run(entries: usize, parts: &[Part]) -> Result<()> {
     for row in rows {
         row.measure(&mut out)?;
     }
+    if wanted(Part::Sifting) {
+        meshes(&program, &logs, &files)?;
+    }
     if wanted(Part::Desk) {
         desk(&program, &logs, folder.path(), entries)?;
     }
+    if parts.contains(&Part::Keys) {
+        keys(&program, &logs, folder.path())?;
+    }
+    Ok(())
+}
+
+/// Conditions on an intake that is open, beside the usual tools reading the same files: what a mesh costs on
+/// the desk. Both are medians of several runs.
+fn meshes(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<()> {
+    let mut out = std::io::stdout();
+    example("sift")?;
+    let sift = program.with_file_name("examples").join("sift");
+    let json = std::slice::from_ref(&files[0]).to_vec();
+    let hundred = logs.with_file_name("hundred.log");
+    first_bytes(&json[0], &hundred, 100_000_000)?;
+    let hundred = vec![hundred];
+    let jq = |filter: &str| beside("jq", &["-c", filter], &hundred);
+    let grep = |word: &str| beside("grep", &["-c", word], files);
+    writeln!(
+        out,
+        "\n{:26} {:>9}   {:14} {:>9} {:>8} {:>8}",
+        "a mesh on the desk", "cribrum", "", "", "ratio", "goal"
+    )?;
+    let all = files.to_vec();
+    type Mesh<'f> = (&'static str, &'static str, &'f [PathBuf], &'static str, Command, f64);
+    let rows: [Mesh<'_>; 8] = [
+        ("a word in few entries", "Acquirer-B", &all, "grep -c", grep("acquirer-b"), 0.35),
+        ("the same in any case", "acquirer-b", &all, "grep -c", grep("acquirer-b"), 0.35),
+        ("a word in many entries", "timeout", &all, "grep -c", grep("timeout"), 0.35),
+        ("one id", "id = 7f3a9c21e0b4d86f", &all, "grep -c", grep("7f3a9c21e0b4d86f"), 0.35),
+        (
+            "100 MB, status >= 500",
+            "status >= 500",
+            &hundred,
+            "jq",
+            jq("select(.status >= 500)"),
+            0.01,
+        ),
+        (
+            "100 MB, crossing > 120",
+            "crossing > 120",
+            &hundred,
+            "jq",
+            jq("select(.crossing > 120)"),
+            0.02,
+        ),
+        (
+            "100 MB, seats in 2..4",
+            "seats in 2..4",
+            &hundred,
+            "jq",
+            jq("select(.seats >= 2 and .seats <= 4)"),
+            0.02,
+        ),
+        ("all, status >= 500", "status >= 500", &all, "wc -l", beside("wc", &["-l"], files), 3.0),
+    ];
+    for (name, condition, on, tool, mut other, goal) in rows {
+        let output = Command::new(&sift).arg(condition).arg("--").args(on).output()?;
+        let text = String::from_utf8_lossy(&output.stdout).into_owned();
+        let millis: f64 = text
+            .split('\t')
+            .next()
+            .unwrap_or_default()
+            .parse()
+            .with_context(|| format!("{name}: {output:?}"))?;
+        let mut others: Vec<Duration> = (0..3).map(|_| timed(&mut other)).collect::<Result<_>>()?;
+        others.sort_unstable();
+        let other = others[1].as_secs_f64() * 1e3;
+        writeln!(
+            out,
+            "{name:26} {millis:>6.0} ms   {tool:14} {other:>6.0} ms {:>7.3}x {goal:>7.2}x",
+            millis / other
+        )?;
+    }
+    Ok(())
+}
+
+/// Copies the first whole lines of a file, about so many bytes.
+fn first_bytes(from: &Path, to: &Path, bytes: u64) -> Result<()> {
+    use std::io::Read as _;
+    let mut text = Vec::new();
+    fs::File::open(from)?.take(bytes).read_to_end(&mut text)?;
+    let end = text.iter().rposition(|byte| *byte == b'\n').map_or(0, |at| at + 1);
+    Ok(fs::write(to, &text[..end])?)
+}
+
+/// Builds an example of the core.
+fn example(name: &str) -> Result<()> {
+    crate::run(Command::new("cargo").args([
+        "build",
+        "--release",
+        "--locked",
+        "--quiet",
+        "--package",
+        "cribrum-core",
+        "--example",
+        name,
+    ]))
+}
+
+/// How long keys take to be answered on the desk with everything loaded.
+fn keys(program: &Path, logs: &Path, folder: &Path) -> Result<()> {
+    let mut out = std::io::stdout();
+    let file = folder.join("timings");
+    let socket = format!("cribrum-bench-keys-{}", std::process::id());
+    let tmux = |arguments: &[&str]| -> Result<String> {
+        let output = Command::new("tmux")
+            .args(["-L", &socket])
+            .args(arguments)
+            .env("HOME", folder)
+            .output()?;
+        Ok(String::from_utf8_lossy(&output.stdout).into_owned())
+    };
+    let command = format!("{} {} --timings {}", program.display(), logs.display(), file.display());
+    tmux(&["-f", "/dev/null", "new-session", "-d", "-x", "160", "-y", "47", &command])?;
+    let lines = || fs::read_to_string(&file).map(|text| text.lines().count()).unwrap_or(0);
+    let begun = Instant::now();
+    let patient = || begun.elapsed() < Duration::from_secs(600);
+    while patient() {
+        let screen = tmux(&["capture-pane", "-p"])?;
+        if screen.contains("06:00:0") && !screen.contains("reading") {
+            break;
+        }
+        std::thread::sleep(Duration::from_millis(100));
+    }
+    let press = |key: &str| -> Result<()> {
+        let before = lines();
+        tmux(&["send-keys", "--", key])?;
+        while lines() == before && patient() {
+            std::thread::sleep(Duration::from_millis(2));
+        }
+        Ok(())
+    };
+    for condition in ["level >= info", "not path ~ \"^/assets\"", "took > 20ms or level >= warn"] {
+        press("s")?;
+        tmux(&["send-keys", "-l", "--", condition])?;
+        std::thread::sleep(Duration::from_millis(500));
+        press("Enter")?;
+    }
+    writeln!(out, "\nkey to drawn frame          median     worst   (goal: 16 ms, worst case)")?;
+    let tests: [(&str, &[&str], &[&str]); 6] = [
+        ("toggle a mesh", &[], &["2", "2"]),
+        ("reorder two meshes", &["Tab"], &["]", "["]),
+        ("undo and redo", &["Escape"], &["u", "U"]),
+        ("page", &["Home"], &["NPage", "NPage", "PPage"]),
+        ("to the end and back", &[], &["End", "Home"]),
+        ("open the inspector, close", &[], &["Enter", "Escape"]),
+    ];
+    for (name, before, keys) in tests {
+        for key in before {
+            press(key)?;
+        }
+        let from = lines();
+        for _ in 0..12 {
+            for key in keys {
+                press(key)?;
+            }
+        }
+        let text = fs::read_to_string(&file)?;
+        let mut times: Vec<f64> = text
+            .lines()
+            .skip(from)
+            .filter_map(|line| line.rsplit('\t').next()?.parse().ok())
+            .collect();
+        times.sort_unstable_by(f64::total_cmp);
+        let worst = times.last().copied().unwrap_or(f64::NAN);
+        let median = times.get(times.len() / 2).copied().unwrap_or(f64::NAN);
+        writeln!(out, "{name:26} {median:>6.1} ms {worst:>6.1} ms")?;
+    }
+    tmux(&["kill-server"])?;
     Ok(())
 }
 
@@ -113,16 +289,7 @@ fn sifting(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
     row("all as JSON lines", (ours(&["sift", "--as", "jsonl"], logs), "wc -l", lines()), 3.0);
     let jq = beside("jq", &["-c", "select(.crossing > 120)"], std::slice::from_ref(&json));
     row("JSON, crossing > 120", (ours(&["sift", "-w", "crossing > 120"], &json), "jq", jq), 0.02);
-    crate::run(Command::new("cargo").args([
-        "build",
-        "--release",
-        "--locked",
-        "--quiet",
-        "--package",
-        "cribrum-core",
-        "--example",
-        "veil",
-    ]))?;
+    example("veil")?;
     let veil = program.with_file_name("examples").join("veil");
     let mut under = Command::new(veil);
     under.arg(&json);

@@ -95,6 +95,9 @@ pub(crate) struct Look {
     /// The colours of the desk
     #[arg(long, value_enum, default_value_t, env = "CRIBRUM_PALETTE", hide_env = true)]
     pub(crate) palette: Palette,
+    /// Write how long each key takes to be answered, for measurements
+    #[arg(long, value_name = "FILE", hide = true)]
+    pub(crate) timings: Option<PathBuf>,
 }
 
 /// A set of colours.

@@ -93,6 +93,7 @@ mod tui {
             options: pour::options(args, true)?,
             conditions: pour::Conditions::of(args)?,
             settings: pour::settings(args)?,
+            timings: look.timings.clone(),
             palette: look.palette,
             follow: args.follow || found.sources.iter().any(|s| s.name == "stdin"),
             problems: found.problems,

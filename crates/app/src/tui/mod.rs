@@ -20,6 +20,7 @@ mod terminal;
 mod text;
 mod theme;
 mod timing;
+mod timings;
 mod update;
 mod view;
 mod watching;
@@ -48,6 +49,7 @@ use state::{App, Effect};
 use terminal::Terminal;
 pub(crate) use text::{count_text, rate_text, span_text};
 use theme::Theme;
+use timings::Timings;
 use update::Event;
 
 /// Events that are taken before the screen is drawn again.
@@ -63,9 +65,10 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let mut app = App::new(&setup, engine.snapshot(), theme);
     app.past = crate::past::read();
     let mut running = Running { setup, engine, events, news };
+    let mut timings = running.setup.timings.as_deref().map(Timings::create).transpose()?;
     let mut terminal = Terminal::open()?;
     input(running.events.clone())?;
-    let result = converse(&mut app, &mut terminal, &mut running, &incoming);
+    let result = converse(&mut app, &mut terminal, &mut running, &incoming, timings.as_mut());
     terminal.close()?;
     result
 }
@@ -124,14 +127,21 @@ fn converse(
     terminal: &mut Terminal,
     running: &mut Running,
     incoming: &Receiver<Event>,
+    mut timings: Option<&mut Timings>,
 ) -> io::Result<()> {
     while !app.quitting {
         app.size = terminal.size()?;
         view::prepare(app);
         terminal.draw(|frame| view::draw(app, frame))?;
+        if let Some(timings) = &mut timings {
+            timings.drawn(app.is_current())?;
+        }
         // A second without an event is a moment to look whether a note was lost in a full channel.
         let first = incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
         for event in std::iter::once(first).chain(incoming.try_iter()).take(BATCH) {
+            if let (Some(timings), Event::Key(key)) = (&mut timings, &event) {
+                timings.key(*key);
+            }
             if matches!(event, Event::News) {
                 running.news.store(false, Ordering::Release);
                 let effects = app.refresh(running.engine.snapshot());
@@ -237,7 +247,10 @@ fn input(events: Sender<Event>) -> io::Result<()> {
     std::thread::Builder::new().name("input".into()).spawn(move || {
         loop {
             let event = match event::read() {
-                Ok(Input::Key(key)) if key.kind != KeyEventKind::Release => Event::Key(key),
+                Ok(Input::Key(key)) if key.kind != KeyEventKind::Release => {
+                    timings::came();
+                    Event::Key(key)
+                }
                 Ok(Input::Paste(text)) => Event::Paste(text),
                 Ok(Input::Mouse(mouse)) => Event::Mouse(mouse),
                 Ok(Input::Resize(..)) => Event::Resize,

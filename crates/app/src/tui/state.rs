@@ -33,6 +33,8 @@ pub(crate) struct Setup {
     pub(crate) palette: Palette,
     pub(crate) follow: bool,
     pub(crate) settings: Settings,
+    /// Where to write how long keys take.
+    pub(crate) timings: Option<PathBuf>,
 }
 
 /// Which screen is shown.
@@ -274,6 +276,12 @@ impl App {
             Screen::Intake { .. } => Mode::Intake,
             Screen::Help { .. } => Mode::Help,
         }
+    }
+
+    /// Whether the screen shows all that the last key has led to.
+    pub(crate) fn is_current(&self) -> bool {
+        let progress = self.snapshot.progress;
+        self.snapshot.sieve == *self.history.sieve() && progress.sifted.0 == progress.sifted.1
     }
 
     /// What clock times refer to.

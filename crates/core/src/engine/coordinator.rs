@@ -14,19 +14,16 @@ use super::{
     judging::{Judgements, Key},
     reading::{Asked, Reading, Sealed},
     sets::LevelsAlong,
-    snapshot::{BesideView, Lens, LensView, Progress, Snapshot, SourceStatus},
+    snapshot::{Snapshot, SourceStatus},
 };
 use crate::{
     limits,
-    sieve::{Funnel, Sieve, add_block, add_gives_back},
+    sieve::Sieve,
     source::{Source, SourceId},
-    store::{Bits, Block, Blocks, Rows, in_order},
-    tally::Volume,
+    store::{Block, Blocks, Rows},
     veil::Veil,
 };
 
-/// Slices of the volume: more than any screen has rows.
-const SLICES: usize = 720;
 /// How often files are looked at for more.
 const POLL: Duration = Duration::from_millis(150);
 /// The same for a stream that has just brought something; doubled while it brings nothing.
@@ -34,37 +31,37 @@ const SOON: Duration = Duration::from_millis(2);
 /// The shortest time between two snapshots; building them takes a quarter of the time at most.
 const PUBLISH: Duration = Duration::from_millis(40);
 pub(super) struct Coordinator {
-    sources: Arc<Vec<Source>>,
-    options: Options,
-    veil: Veil,
-    orders: Receiver<Command>,
+    pub(super) sources: Arc<Vec<Source>>,
+    pub(super) options: Options,
+    pub(super) veil: Veil,
+    pub(super) orders: Receiver<Command>,
     publish: Box<dyn Fn(Snapshot) + Send>,
-    workers: Workers,
-    reading: Vec<Reading>,
-    in_flight: usize,
-    blocks: Blocks,
-    status: Vec<SourceStatus>,
+    pub(super) workers: Workers,
+    pub(super) reading: Vec<Reading>,
+    pub(super) in_flight: usize,
+    pub(super) blocks: Blocks,
+    pub(super) status: Vec<SourceStatus>,
     /// The number of each source's last block.
-    last_block: Vec<Option<usize>>,
+    pub(super) last_block: Vec<Option<usize>>,
     /// The numbers of the blocks that were read ahead of what stands before them.
-    early: Vec<Vec<usize>>,
-    order: Rows,
-    levels: LevelsAlong,
+    pub(super) early: Vec<Vec<usize>>,
+    pub(super) order: Rows,
+    pub(super) levels: LevelsAlong,
     /// Entries of each block that are in the order.
-    ordered: Vec<usize>,
-    sieve: Sieve,
-    keys: Vec<Key>,
-    lenses: [Option<(Key, String)>; 5],
+    pub(super) ordered: Vec<usize>,
+    pub(super) sieve: Sieve,
+    pub(super) keys: Vec<Key>,
+    pub(super) lenses: [Option<(Key, String)>; 5],
     /// Sieves that are counted beside the one that makes the pan.
-    beside: Vec<(Sieve, Vec<Key>)>,
-    judgements: Judgements,
+    pub(super) beside: Vec<(Sieve, Vec<Key>)>,
+    pub(super) judgements: Judgements,
     /// The span of time that the volume is counted over, if not that of all entries.
-    span: Option<(i64, i64)>,
+    pub(super) span: Option<(i64, i64)>,
     /// The end that times which slide with it were counted from.
-    slid: Option<i64>,
-    dirty: bool,
+    pub(super) slid: Option<i64>,
+    pub(super) dirty: bool,
     /// The last snapshot said that more is to come.
-    told_pending: bool,
+    pub(super) told_pending: bool,
 }
 
 impl Coordinator {
@@ -243,7 +240,7 @@ impl Coordinator {
     }
 
     /// The conditions that somebody asks for.
-    fn used(&self) -> Vec<Key> {
+    pub(super) fn used(&self) -> Vec<Key> {
         let lenses = self.lenses.iter().flatten().map(|(key, _)| key);
         let beside = self.beside.iter().flat_map(|(_, keys)| keys);
         self.keys.iter().chain(lenses).chain(beside).cloned().collect()
@@ -316,6 +313,7 @@ impl Coordinator {
             columns: sealed.columns,
             edition,
             usual: std::sync::OnceLock::new(),
+            unlevelled: std::sync::OnceLock::new(),
         };
         let number = place.unwrap_or(self.blocks.len());
         if sealed.early {
@@ -369,166 +367,5 @@ impl Coordinator {
         let lines = block.len() as u64;
         status.lines = status.lines.max(block.first_line.saturating_sub(1) + lines);
         status.layouts.sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));
-    }
-
-    /// The bits of the sieve's meshes for a block: nothing for a mesh that is off. `None` while one is
-    /// missing.
-    fn bits_of(&self, number: usize) -> Option<Vec<Option<&Bits>>> {
-        self.sieve
-            .meshes
-            .iter()
-            .zip(&self.keys)
-            .map(|(mesh, key)| {
-                if !mesh.counts() {
-                    return Some(None);
-                }
-                self.judgements.bits(key, number).map(Some)
-            })
-            .collect()
-    }
-
-    fn snapshot(&mut self) -> Snapshot {
-        let mut missing = 0;
-        let mut passed: Vec<Option<Bits>> = Vec::with_capacity(self.blocks.len());
-        let mut funnel = Funnel::default();
-        for (number, block) in self.blocks.iter().enumerate() {
-            let bits = self.bits_of(number);
-            missing += usize::from(bits.is_none());
-            let known = bits.unwrap_or_else(|| vec![None; self.sieve.meshes.len()]);
-            if self.bits_of(number).is_some() {
-                add_block(&mut funnel, &self.sieve, block.len(), &known, |index| {
-                    block.severity(index).is_some()
-                });
-                let mut all = Bits::all(block.len());
-                known.iter().flatten().for_each(|bits| all.keep(bits));
-                passed.push(Some(all));
-            } else {
-                funnel.poured += block.len();
-                passed.push(None);
-            }
-        }
-        funnel.rows.resize(self.sieve.meshes.len(), crate::sieve::FunnelRow::default());
-        if funnel.left() == 0 && missing == 0 {
-            for (number, block) in self.blocks.iter().enumerate() {
-                if let Some(bits) = self.bits_of(number) {
-                    add_gives_back(&mut funnel, block.len(), &bits);
-                }
-            }
-        }
-        self.order_new();
-        let pan = self.pan();
-        let (read, size) = self
-            .reading
-            .iter()
-            .map(Reading::bytes)
-            .fold((0, 0), |sum, bytes| (sum.0 + bytes.0, sum.1 + bytes.1));
-        for (status, reading) in self.status.iter_mut().zip(&self.reading) {
-            status.problem.clone_from(&reading.problem);
-            status.bytes = reading.bytes();
-            status.form = reading.form();
-            status.clock = reading.correction();
-        }
-        let streaming = self.reading.iter().any(Reading::pending);
-        self.told_pending = streaming;
-        Snapshot {
-            sources: Arc::clone(&self.sources),
-            status: self.status.clone(),
-            order: self.order.clone(),
-            pan,
-            sieve: self.sieve.clone(),
-            funnel,
-            volume: if self.options.volume { self.volume() } else { Volume::default() },
-            progress: Progress {
-                read: (read, size),
-                sifted: (self.blocks.len() - missing, self.blocks.len()),
-                streaming,
-            },
-            beside: self.beside(),
-            lenses: Lens::ALL.map(|lens| self.lens(lens, &passed)),
-            blocks: self.blocks.clone(),
-            veil: self.veil.clone(),
-        }
-    }
-
-    /// Brings the order up to date.
-    fn order_new(&mut self) {
-        let ordered = &mut self.ordered;
-        let ranges = self.blocks.iter().enumerate().map(|(number, block)| {
-            let from = std::mem::replace(&mut ordered[number], block.len());
-            (number, from..block.len())
-        });
-        let new = in_order(&self.blocks, ranges);
-        self.order.merge(&self.blocks, &new);
-    }
-
-    /// The entries that all meshes let through.
-    fn pan(&mut self) -> Rows {
-        self.judgements.lay_out(self.used().iter(), &self.order);
-        let on = self.sieve.meshes.iter().zip(&self.keys).filter(|(mesh, _)| mesh.counts());
-        let mut keys = on.map(|(_, key)| key).peekable();
-        if keys.peek().is_none() {
-            return self.order.clone();
-        }
-        self.order.sifted(self.judgements.all(keys, &self.order))
-    }
-
-    /// What the sieves beside the pan let through.
-    fn beside(&self) -> Vec<BesideView> {
-        let view = |(sieve, keys): &(Sieve, Vec<Key>)| {
-            let on = sieve.meshes.iter().zip(keys).filter(|(mesh, _)| mesh.counts());
-            let keys: Vec<&Key> = on.map(|(_, key)| key).collect();
-            let sets = self.judgements.all(keys.iter().copied(), &self.order);
-            let rows = self.order.sifted(sets);
-            BesideView {
-                sieve: sieve.clone(),
-                left: rows.len(),
-                last: rows.len().checked_sub(1).and_then(|row| rows.get(row)),
-                done: keys.iter().all(|key| self.judgements.is_known(key, self.blocks.len())),
-            }
-        };
-        self.beside.iter().map(view).collect()
-    }
-
-    /// The pan over time, without its time window.
-    fn volume(&mut self) -> Volume {
-        let span = self
-            .status
-            .iter()
-            .filter_map(|status| status.span)
-            .reduce(|a, b| (a.0.min(b.0), a.1.max(b.1)));
-        let Some((first, last)) = self.span.or(span) else {
-            return Volume::default();
-        };
-        let mut volume = Volume::over(first, last, SLICES);
-        let meshes = self.sieve.meshes.iter().zip(&self.keys);
-        let keys = meshes.filter(|(mesh, _)| mesh.counts() && mesh.window().is_none());
-        let left = self.judgements.all(keys.map(|(_, key)| key), &self.order);
-        self.levels.count(&self.order, &self.blocks, &left, (first, last), &mut volume);
-        volume
-    }
-
-    fn lens(&self, lens: Lens, passed: &[Option<Bits>]) -> Option<LensView> {
-        let (key, text) = self.lenses[lens as usize].as_ref()?;
-        let judgement = self.judgements.get(key)?;
-        let mut view = LensView {
-            text: text.clone(),
-            done: judgement.bits.len() == self.blocks.len(),
-            bits: judgement.bits.clone(),
-            sets: judgement.sets().cloned().collect(),
-            ..LensView::default()
-        };
-        for (bits, passed) in view.bits.iter().zip(passed) {
-            let Some(bits) = bits else {
-                view.done = false;
-                continue;
-            };
-            view.count += bits.count();
-            if let Some(passed) = passed {
-                let mut both = (**bits).clone();
-                both.keep(passed);
-                view.in_pan += both.count();
-            }
-        }
-        Some(view)
     }
 }

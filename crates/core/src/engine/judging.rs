@@ -47,7 +47,7 @@ pub(super) struct Judgement {
 
 impl Judgement {
     /// The bits along the order, as far as they were asked for.
-    pub(super) fn sets(&self) -> impl Iterator<Item = &Bits> + '_ {
+    pub(super) fn sets(&self) -> impl Iterator<Item = &Arc<Bits>> + '_ {
         self.along.sets()
     }
 }
@@ -102,11 +102,6 @@ impl Judgements {
 
     pub(super) fn get(&self, key: &Key) -> Option<&Judgement> {
         self.by_key.get(key)
-    }
-
-    /// The bits of a condition for a block, if they are known.
-    pub(super) fn bits(&self, key: &Key, block: usize) -> Option<&Bits> {
-        self.by_key.get(key)?.bits.get(block)?.as_deref()
     }
 
     /// Whether a condition is known for so many blocks.

@@ -7,6 +7,7 @@
 //! it, and the workers end with it.
 
 mod cache;
+mod compose;
 mod coordinator;
 mod diagnosis;
 mod explain;

@@ -4,18 +4,18 @@
 //! Conditions are judged block by block, and blocks lie beside each other in time. Here their bits are laid
 //! out along the order, a set for each of its chunks, and kept until one of the two changes.
 
-use std::sync::Arc;
+use std::{ops::Range, sync::Arc};
 
 use crate::{
     entry::Severity,
-    store::{Bits, Blocks, Chunk, Levels, NO_TIME, Rows},
+    store::{Bits, Blocks, Chunk, EntryId, Levels, NO_TIME, Rows},
     tally::Volume,
 };
 
 /// The bits of one condition along the order.
 #[derive(Default)]
 pub(super) struct Along {
-    kept: Vec<(Kept, Bits)>,
+    kept: Vec<(Kept, Arc<Bits>)>,
 }
 
 /// What a set was made from.
@@ -75,11 +75,11 @@ impl Along {
                     set.set(at);
                 }
             }
-            set
+            Arc::new(set)
         });
     }
 
-    pub(super) fn sets(&self) -> impl Iterator<Item = &Bits> + '_ {
+    pub(super) fn sets(&self) -> impl Iterator<Item = &Arc<Bits>> + '_ {
         self.kept.iter().map(|(_, set)| set)
     }
 }
@@ -90,7 +90,7 @@ pub(super) fn all_of(order: &Rows, sets: &[&Along]) -> Vec<Bits> {
     chunks
         .map(|(number, chunk)| {
             let mut each = sets.iter().filter_map(|along| along.kept.get(number));
-            let first = each.next().map(|(_, set)| set.clone());
+            let first = each.next().map(|(_, set)| Bits::clone(set));
             let mut left = first.unwrap_or_else(|| Bits::all(chunk.ids().len()));
             each.for_each(|(_, set)| left.keep(set));
             left
@@ -98,10 +98,16 @@ pub(super) fn all_of(order: &Rows, sets: &[&Along]) -> Vec<Bits> {
         .collect()
 }
 
-/// The levels of all entries along the order.
+/// Slices of time, and which entries of a chunk fall into each.
+type Slices = Vec<(usize, Range<usize>)>;
+
+/// The levels of all entries along the order, and the slices of time that they fall into.
 #[derive(Default)]
 pub(super) struct LevelsAlong {
     kept: Vec<(Kept, Levels)>,
+    /// For the slices that were counted last: the entries of each chunk that fall into one.
+    slices: Vec<(Kept, Slices)>,
+    counted: Option<(i64, i64, i64, i64)>,
 }
 
 impl LevelsAlong {
@@ -114,32 +120,43 @@ impl LevelsAlong {
         (first, last): (i64, i64),
         to: &mut Volume,
     ) {
-        refresh(
-            &mut self.kept,
-            order,
-            |block| blocks[block].edition,
-            |chunk| {
-                let level =
-                    |block: usize, index| blocks[block].severity(index).map(Severity::level);
-                Levels::of(chunk.ids().iter().map(|id| level(id.block(), id.index())))
-            },
-        );
-        for ((chunk, set), (_, levels)) in order.chunks().iter().zip(sets).zip(&self.kept) {
-            let ids = chunk.ids();
-            let time = |at: usize| blocks[ids[at].block()].time(ids[at].index());
-            let before =
-                |end: i64| ids.partition_point(|id| blocks[id.block()].time(id.index()) < end);
-            // Entries without a time stand first.
-            let mut at = before(first.max(NO_TIME + 1));
-            let until = before(last.saturating_add(1));
-            while at < until {
-                let (slice, end) = to.slice_until(time(at));
-                let end = before(end).clamp(at + 1, until);
-                to.add(slice, levels.count(set, at..end));
-                at = end;
+        let edition = |block: usize| blocks[block].edition;
+        refresh(&mut self.kept, order, edition, |chunk| {
+            let level = |block: usize, index| blocks[block].severity(index).map(Severity::level);
+            Levels::of(chunk.ids().iter().map(|id| level(id.block(), id.index())))
+        });
+        let counted = Some((to.start, to.width, first, last));
+        if self.counted != counted {
+            self.slices.clear();
+            self.counted = counted;
+        }
+        let volume: &Volume = to;
+        refresh(&mut self.slices, order, edition, |chunk| {
+            slices(chunk.ids(), blocks, (first, last), volume)
+        });
+        for ((set, (_, levels)), (_, slices)) in sets.iter().zip(&self.kept).zip(&self.slices) {
+            for (slice, range) in slices {
+                to.add(*slice, levels.count(set, range.clone()));
             }
         }
     }
+}
+
+/// Which entries of a chunk fall into which slice.
+fn slices(ids: &[EntryId], blocks: &Blocks, (first, last): (i64, i64), volume: &Volume) -> Slices {
+    let time = |id: &EntryId| blocks[id.block()].time(id.index());
+    let before = |end: i64| ids.partition_point(|id| time(id) < end);
+    // Entries without a time stand first.
+    let mut at = before(first.max(NO_TIME + 1));
+    let until = before(last.saturating_add(1));
+    let mut slices = Vec::new();
+    while at < until {
+        let (slice, end) = volume.slice_until(time(&ids[at]));
+        let end = before(end).clamp(at + 1, until);
+        slices.push((slice, at..end));
+        at = end;
+    }
+    slices
 }
 
 #[cfg(test)]

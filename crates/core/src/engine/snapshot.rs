@@ -47,7 +47,7 @@ pub struct LensView {
     pub in_pan: usize,
     pub(crate) bits: Vec<Option<Arc<Bits>>>,
     /// The same along the order.
-    pub(crate) sets: Vec<Bits>,
+    pub(crate) sets: Vec<Arc<Bits>>,
 }
 
 impl LensView {

@@ -43,6 +43,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         columns: part.columns.clone(),
         edition: 0,
         usual: std::sync::OnceLock::new(),
+        unlevelled: std::sync::OnceLock::new(),
     }
 }
 

@@ -166,6 +166,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         columns: parts.remove(0).columns,
         edition: 0,
         usual: std::sync::OnceLock::new(),
+        unlevelled: std::sync::OnceLock::new(),
     };
     (block, text.as_bytes().to_vec())
 }

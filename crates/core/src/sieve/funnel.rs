@@ -39,7 +39,7 @@ pub(crate) fn add_block(
     sieve: &Sieve,
     len: usize,
     bits: &[Option<&Bits>],
-    levelled: impl Fn(usize) -> bool,
+    unlevelled: impl Fn() -> Bits,
 ) {
     funnel.rows.resize(sieve.meshes.len(), FunnelRow::default());
     funnel.poured += len;
@@ -48,7 +48,10 @@ pub(crate) fn add_block(
         let before = left.count();
         if let Some(bits) = bits {
             if matches!(mesh.kind, super::Kind::Floor { unlevelled: false, .. }) {
-                row.unlevelled += left.iter().filter(|i| !bits.has(*i) && !levelled(*i)).count();
+                let mut held = unlevelled();
+                held.keep(&left);
+                held.remove(bits);
+                row.unlevelled += held.count();
             }
             left.keep(bits);
         }

@@ -166,7 +166,9 @@ fn the_funnel_says_who_held_what() {
     let (floor, a, c) = (set(&[0, 1, 2]), set(&[1, 2, 3]), set(&[3, 4]));
     let bits = [Some(&floor), Some(&a), None, Some(&c)];
     let mut funnel = Funnel::default();
-    add_block(&mut funnel, &sieve, 6, &bits, |index| index != 5);
+    let mut unlevelled = Bits::none(6);
+    unlevelled.set(5);
+    add_block(&mut funnel, &sieve, 6, &bits, || unlevelled.clone());
     let figures: Vec<_> =
         funnel.rows.iter().map(|row| (row.left, row.held, row.unlevelled)).collect();
     assert_eq!(figures, [(3, 3, 1), (2, 1, 0), (2, 0, 0), (0, 2, 0)]);

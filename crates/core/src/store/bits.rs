@@ -36,6 +36,12 @@ impl Bits {
         self.words.iter().map(|w| w.count_ones() as usize).sum()
     }
 
+    /// How many are in both.
+    pub(crate) fn count_both(&self, other: &Self) -> usize {
+        let words = self.words.iter().zip(&other.words);
+        words.map(|(word, other)| (word & other).count_ones() as usize).sum()
+    }
+
     /// Keeps what is in both.
     pub(crate) fn keep(&mut self, other: &Self) {
         for (word, other) in self.words.iter_mut().zip(&other.words) {

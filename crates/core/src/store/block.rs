@@ -7,6 +7,7 @@ use std::{
     sync::{Arc, OnceLock},
 };
 
+use super::Bits;
 use crate::{
     entry::{Entry, Severity},
     layout::{Dialect, LayoutId, colours, wrap},
@@ -212,8 +213,9 @@ pub(crate) struct Block {
     pub(crate) columns: Columns,
     /// Changes when the block is read again.
     pub(crate) edition: u32,
-    /// See [`Block::is_usual`].
+    /// See [`Block::is_usual`] and [`Block::unlevelled`].
     pub(crate) usual: OnceLock<bool>,
+    pub(crate) unlevelled: OnceLock<Bits>,
 }
 
 impl Block {
@@ -226,6 +228,7 @@ impl Block {
             columns: Columns::default(),
             edition,
             usual: OnceLock::new(),
+            unlevelled: OnceLock::new(),
             ..*self
         }
     }
@@ -370,6 +373,16 @@ impl Block {
         ];
         let end = next.into_iter().flatten().min().map(|end| end as usize);
         end.unwrap_or_else(|| usize::try_from(self.len).unwrap_or(usize::MAX))
+    }
+
+    /// The entries that have no level. They are looked for once.
+    pub(crate) fn unlevelled(&self) -> &Bits {
+        self.unlevelled.get_or_init(|| {
+            let mut bits = Bits::none(self.len());
+            let none = self.columns.marks.iter().enumerate().filter(|(_, mark)| mark.level == 0);
+            none.for_each(|(index, _)| bits.set(index));
+            bits
+        })
     }
 
     /// Whether every text of the block is written as it reads, so that it can be looked for in its bytes.

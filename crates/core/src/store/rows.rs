@@ -128,11 +128,11 @@ impl Rows {
     }
 
     /// The nearest row after `from`, or before it, that a set for each chunk has.
-    pub(crate) fn next_in(&self, sets: &[Bits], from: usize, forwards: bool) -> Option<usize> {
+    pub(crate) fn next_in(&self, sets: &[Arc<Bits>], from: usize, forwards: bool) -> Option<usize> {
         let place = self.place(from).filter(|_| from < self.len);
         let (chunk, at) = place.unwrap_or((self.chunks.len(), 0));
         let both = |number: usize| {
-            let mut both = sets.get(number)?.clone();
+            let mut both = Bits::clone(sets.get(number)?);
             if let Some(masks) = &self.masks {
                 both.keep(&masks[number]);
             }
@@ -154,6 +154,14 @@ impl Rows {
                 let last = both.rank(until).checked_sub(1)?;
                 both.select(last).map(|at| row(number, at))
             })
+        }
+    }
+
+    /// How many rows a set for each chunk has.
+    pub(crate) fn count_in(&self, sets: &[Arc<Bits>]) -> usize {
+        match &self.masks {
+            None => sets.iter().map(|set| set.count()).sum(),
+            Some(masks) => masks.iter().zip(sets).map(|(mask, set)| mask.count_both(set)).sum(),
         }
     }
 

@@ -40,6 +40,7 @@ fn a_block_is_counted_and_its_records_are_shared() {
         columns,
         edition: 0,
         usual: std::sync::OnceLock::new(),
+        unlevelled: std::sync::OnceLock::new(),
     };
     assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
     assert!(block.wrapped(3) && !block.wrapped(2));
@@ -80,6 +81,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
         columns,
         edition: 0,
         usual: std::sync::OnceLock::new(),
+        unlevelled: std::sync::OnceLock::new(),
     })
 }
 
@@ -162,17 +164,18 @@ proptest! {
         prop_assert_eq!(rows.get(want.len()), None);
         let odd = |id: EntryId| (blocks[id.block()].time(id.index()) + pivot) % 2 == 1;
         let found = |id: EntryId| id.index().is_multiple_of(3);
-        let sets = |keep: &dyn Fn(EntryId) -> bool| -> Vec<Bits> {
+        let sets = |keep: &dyn Fn(EntryId) -> bool| -> Vec<Arc<Bits>> {
             let set = |chunk: &Arc<Chunk>| {
                 let mut set = Bits::none(chunk.ids().len());
                 chunk.ids().iter().enumerate().filter(|(_, id)| keep(**id)).for_each(|(at, _)| {
                     set.set(at);
                 });
-                set
+                Arc::new(set)
             };
             rows.chunks().iter().map(set).collect()
         };
-        let sifted = rows.sifted(sets(&odd));
+        let sifted = rows.sifted(sets(&odd).iter().map(|set| Bits::clone(set)).collect());
+        prop_assert_eq!(sifted.count_in(&sets(&found)), want.iter().filter(|id| odd(**id) && found(**id)).count());
         let kept: Vec<EntryId> = want.iter().copied().filter(|id| odd(*id)).collect();
         prop_assert_eq!(sifted.len(), kept.len());
         for row in 0..=kept.len() {

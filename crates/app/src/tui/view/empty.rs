@@ -84,9 +84,10 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
     let counting = || snapshot.sieve.meshes.iter().filter(|mesh| mesh.counts());
     let rows = &snapshot.funnel.rows;
     if counting().count() > 1 && rows.iter().all(|row| row.gives_back == 0) {
-        say(Role::Dim, "  No mesh alone would give any back.".into());
+        say(Role::Dim, "No mesh alone would give any back.".into());
     }
-    let keys = if remedies > 0 { "  ⏎ does what is marked   ↑ ↓ chooses   " } else { "  " };
+    say(Role::Dim, String::new());
+    let keys = if remedies > 0 { "⏎ does what is marked   ↑ ↓ chooses   " } else { "" };
     say(Role::Dim, format!("{keys}u takes the last change back"));
     lines
 }
@@ -104,15 +105,18 @@ fn remedy_text(app: &App, finding: &Finding, remedy: Remedy, sieve: &Sieve) -> S
                 _ => " ".to_owned(),
             };
             format!(
-                "{number}  off gives back {:>8}   {}",
-                count_text(count),
-                label(app, finding.mesh)
+                "{number}  off  {}   gives back {}",
+                label(app, finding.mesh),
+                count_text(count)
             )
         }
         Remedy::PassUnlevelled => ".  let them pass".to_owned(),
         Remedy::Rewrite => {
             let mesh = sieve.meshes.get(finding.mesh);
-            format!("   {}", mesh.map_or_else(String::new, |mesh| super::funnel::label(app, mesh)))
+            format!(
+                "   use  {}",
+                mesh.map_or_else(String::new, |mesh| super::funnel::label(app, mesh))
+            )
         }
     }
 }

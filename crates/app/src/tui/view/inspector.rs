@@ -50,6 +50,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
             ("-", "drop"),
             ("t", "trail"),
             ("y", "copy the entry"),
+            ("o", "more with it"),
             ("⏎", "as written"),
         ];
         for (at, (key, word)) in all.iter().enumerate() {
