@@ -21,9 +21,13 @@ struct Shot {
     name: &'static str,
     size: (u16, u16),
     light: bool,
+    /// Keys that several pictures begin with.
+    first: &'static [&'static str],
     keys: &'static [&'static str],
     shows: &'static str,
 }
+
+const PLAIN: Shot = Shot { name: "", size: LARGE, light: false, first: &[], keys: &[], shows: "" };
 
 const LARGE: (u16, u16) = (160, 47);
 const FOUR_MESHES: &[&str] = &[
@@ -41,42 +45,38 @@ const FOUR_MESHES: &[&str] = &[
     "Enter",
 ];
 
-const SHOTS: [Shot; 9] = [
-    Shot { name: "desk", size: LARGE, light: false, keys: FOUR_MESHES, shows: "source != harbour" },
+const SHOTS: [Shot; 15] = [
+    Shot { name: "desk", first: FOUR_MESHES, shows: "source != harbour", ..PLAIN },
     Shot {
         name: "desk-chalk",
-        size: LARGE,
         light: true,
-        keys: FOUR_MESHES,
+        first: FOUR_MESHES,
         shows: "source != harbour",
+        ..PLAIN
     },
     Shot {
         name: "desk-small",
         size: (80, 24),
-        light: false,
         keys: &["s", "=level >= warn", "Enter", "s", "=status in (502, 50"],
         shows: "status in (502",
+        ..PLAIN
     },
     Shot {
         name: "inspector",
-        size: LARGE,
-        light: false,
         keys: &["s", "=AcquirerTimeout", "Enter", "Enter"],
         shows: "in 6 sources",
+        ..PLAIN
     },
     Shot {
         name: "trail",
-        size: LARGE,
-        light: false,
         keys: &["s", "=id = 7f3a9c21e0b4d86f", "Enter", "t", "End"],
         shows: "not released",
+        ..PLAIN
     },
-    Shot { name: "plate", size: LARGE, light: false, keys: &["d"], shows: "a column is" },
-    Shot { name: "intake", size: LARGE, light: false, keys: &["i"], shows: "understood" },
+    Shot { name: "plate", keys: &["d"], shows: "a column is", ..PLAIN },
+    Shot { name: "intake", keys: &["i"], shows: "understood", ..PLAIN },
     Shot {
         name: "empty",
-        size: LARGE,
-        light: false,
         keys: &[
             "s",
             "=level >= error",
@@ -89,8 +89,108 @@ const SHOTS: [Shot; 9] = [
             "Enter",
         ],
         shows: "Nothing is left",
+        ..PLAIN
     },
-    Shot { name: "help", size: LARGE, light: false, keys: &["?"], shows: "severity is a height" },
+    Shot {
+        name: "prompt",
+        first: FOUR_MESHES,
+        keys: &["s", "=status in (", "Tab", "Tab"],
+        shows: "status in (2",
+        ..PLAIN
+    },
+    Shot {
+        name: "prompt-chalk-small",
+        size: (80, 24),
+        light: true,
+        keys: &["s", "=level >= warn", "Enter", "s", "=logger = ", "Tab"],
+        shows: "logger = ",
+        ..PLAIN
+    },
+    Shot {
+        name: "value",
+        keys: &[
+            "s",
+            "=status = 504",
+            "Enter",
+            "Enter",
+            "Down",
+            "Down",
+            "Down",
+            "Down",
+            "Down",
+            "o",
+        ],
+        shows: "with this value",
+        ..PLAIN
+    },
+    Shot {
+        name: "window",
+        keys: &[
+            "s",
+            "=level >= warn",
+            "Enter",
+            "@",
+            "=06:41",
+            "Enter",
+            "m",
+            "=seats shown as full",
+            "Enter",
+            "Tab",
+            "Tab",
+            "Up",
+            "Enter",
+            "Down",
+            "Down",
+            "Enter",
+        ],
+        shows: "1 level",
+        ..PLAIN
+    },
+    Shot {
+        name: "sieves",
+        keys: &[
+            "s",
+            "=level >= error",
+            "Enter",
+            "S",
+            "s",
+            "=errors",
+            "Enter",
+            "s",
+            "=payments or fares",
+            "Enter",
+            "S",
+            "s",
+            "=errors about money",
+            "Enter",
+            "u",
+            "u",
+            "s",
+            "=took > 200ms",
+            "Enter",
+            "S",
+            "s",
+            "=slow answers",
+            "Enter",
+            "u",
+            "s",
+            "=source = payments",
+            "Enter",
+            "S",
+            "Down",
+        ],
+        shows: "kept sieves",
+        ..PLAIN
+    },
+    Shot {
+        name: "empty-chalk-small",
+        size: (80, 24),
+        light: true,
+        keys: &["s", "=level >= error", "Enter", "s", "=source = paymnts", "Enter"],
+        shows: "source = payments",
+        ..PLAIN
+    },
+    Shot { name: "help", keys: &["?"], shows: "severity is a height", ..PLAIN },
 ];
 
 pub(crate) fn run() -> Result<()> {
@@ -164,7 +264,7 @@ fn take(shot: &Shot, program: &Path, folder: &Path) -> Result<()> {
         .spawn()?;
     let _terminal = Running(terminal);
     wait_for(&socket, "20\u{2009}000")?;
-    for key in shot.keys {
+    for key in shot.first.iter().chain(shot.keys) {
         let mut send = Command::new("tmux");
         send.args(["-L", &socket, "send-keys"]);
         match key.strip_prefix('=') {

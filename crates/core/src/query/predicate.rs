@@ -59,6 +59,14 @@ impl Named {
     }
 }
 
+/// A buffer larger than this is not kept for the next block.
+const BUFFER_BYTES: usize = 4 << 20;
+
+thread_local! {
+    /// The bytes of the block that was judged before: fresh memory for each would cost as much as reading.
+    static BUFFER: std::cell::Cell<Vec<u8>> = const { std::cell::Cell::new(Vec::new()) };
+}
+
 /// An expression with all that makes it quick.
 pub(crate) struct Predicate {
     expr: Expr,
@@ -94,16 +102,21 @@ impl Predicate {
     /// Judges every entry of a block. A block whose bytes can't be read any more keeps what the index
     /// alone can tell.
     pub(crate) fn judge(&self, block: &Block, source: &Source, veil: &Veil) -> Bits {
-        let mut judging = Judging { block, source, veil, bytes: Vec::new(), read: false };
+        let bytes = BUFFER.take();
+        let mut judging = Judging { block, source, veil, bytes, read: false };
         let all = Bits::all(block.len());
-        judging.sift(&self.root, &all).unwrap_or_else(|| {
+        let passed = judging.sift(&self.root, &all).unwrap_or_else(|| {
             let known = |index: &usize| {
                 self.expr.holds_by_facts(&judging.facts(*index)).is_some_and(|held| held)
             };
             let mut passed = Bits::none(block.len());
             (0..block.len()).filter(known).for_each(|index| passed.set(index));
             passed
-        })
+        });
+        if judging.bytes.capacity() <= BUFFER_BYTES {
+            BUFFER.set(judging.bytes);
+        }
+        passed
     }
 }
 

@@ -6,6 +6,7 @@ use proptest::prelude::*;
 
 use super::*;
 use crate::{
+    entry::Level,
     layout::{Dialect, LayoutId},
     source::{Segment, SourceId},
 };
@@ -128,6 +129,37 @@ proptest! {
         let both: Vec<usize> = members.intersection(&others).copied().collect();
         prop_assert_eq!(bits.count(), both.len());
         prop_assert_eq!(bits.iter().collect::<Vec<_>>(), both);
+    }
+
+    #[test]
+    fn places_in_a_set_are_found_by_count(members in proptest::collection::btree_set(0usize..300, 0..60)) {
+        let mut bits = Bits::none(300);
+        members.iter().for_each(|index| bits.set(*index));
+        for (rank, index) in members.iter().enumerate() {
+            prop_assert_eq!(bits.select(rank), Some(*index));
+            prop_assert_eq!(bits.rank(*index), rank);
+            prop_assert_eq!(bits.iter_from(*index).count(), members.len() - rank);
+        }
+        prop_assert_eq!((bits.select(members.len()), bits.rank(300)), (None, members.len()));
+        prop_assert_eq!(bits.rank(usize::MAX), members.len());
+    }
+
+    #[test]
+    fn levels_are_counted_by_words(
+        levels in proptest::collection::vec(0usize..7, 1..200),
+        members in proptest::collection::btree_set(0usize..200, 0..90),
+        from in 0usize..200,
+        to in 0usize..200,
+    ) {
+        let packed = Levels::of(levels.iter().map(|number| number.checked_sub(1).map(|at| Level::ALL[at])));
+        let mut set = Bits::none(levels.len());
+        members.iter().filter(|index| **index < levels.len()).for_each(|index| set.set(*index));
+        let range = from.min(levels.len())..to.min(levels.len()).max(from.min(levels.len()));
+        let mut want = [0; 7];
+        for index in range.clone().filter(|index| members.contains(index)) {
+            want[levels[index]] += 1;
+        }
+        prop_assert_eq!(packed.count(&set, range), want);
     }
 
     #[test]

@@ -154,3 +154,115 @@ proptest! {
         let _ = Json.read(&line, &Dialect::default());
     }
 }
+
+/// Objects with the names that tests ask for, whole and broken.
+fn asked_object() -> impl Strategy<Value = String> {
+    let name = prop_oneof![
+        Just("status"),
+        Just("user"),
+        Just("id"),
+        Just("took_ms"),
+        Just("a.b"),
+        Just("message"),
+        Just("error"),
+        Just("text"),
+        Just("n\\u0061me"),
+        Just(""),
+    ];
+    let scalar = prop_oneof![
+        Just("503".to_owned()),
+        Just("-1.5e3".to_owned()),
+        Just("null".to_owned()),
+        Just("true".to_owned()),
+        Just("01".to_owned()),
+        Just("\"ready\"".to_owned()),
+        Just("\"a \\\"b\\\" \\n c\"".to_owned()),
+        Just("\"{\\\"status\\\":7,\\\"msg\\\":\\\"x\\\"}\"".to_owned()),
+        Just("\"status\"".to_owned()),
+        Just("x".to_owned()),
+    ];
+    let value = scalar.prop_recursive(3, 16, 3, move |inner| {
+        let name = prop_oneof![Just("status"), Just("id"), Just("took"), Just("b")];
+        prop_oneof![
+            proptest::collection::vec(inner.clone(), 0..3)
+                .prop_map(|items| format!("[{}]", items.join(","))),
+            proptest::collection::vec((name, inner), 0..3).prop_map(|members| {
+                let members: Vec<String> =
+                    members.iter().map(|(name, value)| format!("\"{name}\": {value}")).collect();
+                format!("{{{}}}", members.join(", "))
+            }),
+        ]
+    });
+    let whole = proptest::collection::vec((name, value), 0..5).prop_map(|members| {
+        let members: Vec<String> =
+            members.iter().map(|(name, value)| format!("\"{name}\":{value}")).collect();
+        format!("{{{}}}", members.join(","))
+    });
+    (
+        whole,
+        any::<proptest::sample::Index>(),
+        0..8u8,
+        prop_oneof![Just(""), Just(","), Just(" more")],
+    )
+        .prop_map(|(mut text, at, broken, tail)| {
+            let at = at.index(text.len());
+            if broken == 0 && text.is_char_boundary(at) {
+                text.truncate(at);
+            }
+            text + tail
+        })
+}
+
+proptest! {
+    #[test]
+    fn a_lean_look_says_what_a_whole_reading_says(text in asked_object()) {
+        let raw = text.as_bytes();
+        let entry = Json.read(raw, &Dialect::default());
+        for path in ["status", "user.id", "user.status", "a.b", "user.b.status", "id", "name"] {
+            let mut seen = Vec::new();
+            let found = lean::look(raw, lean::Wanted::Path(path), &mut |_, text| {
+                seen.push(text.to_owned());
+                false
+            });
+            let finder = memchr::memmem::Finder::new(path);
+            let refused = lean::refuses(raw, path, &finder, &mut |_, text| text == "503");
+            let mut want = Vec::new();
+            let mut there = false;
+            if let Some(entry) = &entry {
+                values_at(&entry.fields, path, &mut there, &mut want);
+            }
+            if let Some(found) = found {
+                prop_assert_eq!((found.there, &seen), (there, &want), "{} in {}", path, text);
+            }
+            if refused && !path.contains('.') {
+                prop_assert!(!want.contains(&"503".to_owned()), "{} in {}", path, text);
+            }
+        }
+    }
+}
+
+/// The texts that a path leads to in a tree.
+fn values_at(fields: &[Field<'_>], path: &str, there: &mut bool, found: &mut Vec<String>) {
+    for field in fields {
+        if field.name == path {
+            *there = true;
+            let items = match &field.value {
+                Value::List(items) => items.as_slice(),
+                _ => std::slice::from_ref(field),
+            };
+            found.extend(items.iter().filter_map(|item| item.value.text().map(str::to_owned)));
+        } else if let Some(rest) =
+            path.strip_prefix(field.name.as_ref()).and_then(|rest| rest.strip_prefix('.'))
+        {
+            match &field.value {
+                Value::Map(inner) => values_at(inner, rest, there, found),
+                Value::List(items) => {
+                    items
+                        .iter()
+                        .for_each(|item| values_at(item.value.children(), rest, there, found));
+                }
+                _ => {}
+            }
+        }
+    }
+}
