@@ -54,19 +54,30 @@ pub(crate) enum Pick {
 }
 
 impl Picker {
-    /// The title, and the keys beside the usual ones.
-    pub(crate) fn title(&self) -> (&'static str, &'static str) {
+    pub(crate) fn title(&self) -> &'static str {
         match self.kind {
-            Kind::Value => ("with this value", "⏎ or its key takes it   Esc leave"),
-            Kind::Marks => ("marks", "⏎ go there   - drop it   m set one here   Esc leave"),
-            Kind::Sieves => (
-                "kept sieves",
-                "⏎ take it   s keep the present one   t the same, beside the logs   Esc leave",
-            ),
-            Kind::Watches => {
-                ("watches", "⏎ go to its last entry   - end it   n watch for more   Esc leave")
-            }
+            Kind::Value => "with this value",
+            Kind::Marks => "marks",
+            Kind::Sieves => "kept sieves",
+            Kind::Watches => "watches",
         }
+    }
+
+    /// The keys, for the footer.
+    pub(crate) fn keys(&self) -> impl Iterator<Item = (&'static str, &'static str)> {
+        let own: &[(&str, &str)] = match self.kind {
+            Kind::Value => &[("⏎", "take it, or press its key")],
+            Kind::Marks => &[("⏎", "go there"), ("-", "drop it"), ("m", "set one here")],
+            Kind::Sieves => &[
+                ("⏎", "take it"),
+                ("s", "keep the present one"),
+                ("t", "the same, beside the logs"),
+            ],
+            Kind::Watches => {
+                &[("⏎", "go to its last entry"), ("-", "end it"), ("n", "watch for more")]
+            }
+        };
+        own.iter().copied().chain([("Esc", "leave")])
     }
 
     /// What the list says while there is nothing in it.

@@ -87,8 +87,8 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
         say(Role::Dim, "No mesh alone would give any back.".into());
     }
     say(Role::Dim, String::new());
-    let keys = if remedies > 0 { "⏎ does what is marked   ↑ ↓ chooses   " } else { "" };
-    say(Role::Dim, format!("{keys}u takes the last change back"));
+    let keys = if remedies > 0 { "⏎ takes it   ↑ ↓ chooses   " } else { "" };
+    say(Role::Dim, format!("{keys}u undoes the last change"));
     lines
 }
 

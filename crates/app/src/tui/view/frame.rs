@@ -149,6 +149,14 @@ pub(super) fn footer(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Posit
         );
         return None;
     }
+    if let Some(picker) = &app.picker {
+        let mut x = area.x + 1;
+        for (key, word) in picker.keys() {
+            x += put(buffer, x, area.y, 6, key, theme.style(Role::Accent).bg(ground)) + 1;
+            x += put(buffer, x, area.y, 40, word, band) + 3;
+        }
+        return None;
+    }
     let right = corner(app);
     let room = area.width.saturating_sub(u16::try_from(cells(&right)).unwrap_or(0) + 3);
     let keys = theme.style(Role::Accent).bg(ground);
@@ -250,6 +258,9 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
                     let more =
                         if prompt.completion.items.is_empty() { "" } else { "   Tab complete" };
                     format!("{count}{more}   ⏎ take it   Esc leave")
+                }
+                _ if !empty && !prompt.completion.items.is_empty() => {
+                    "Tab complete   Esc leave".to_owned()
                 }
                 _ => prompt.purpose.hint().to_owned(),
             };

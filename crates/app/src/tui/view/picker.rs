@@ -28,16 +28,7 @@ pub(super) fn draw(app: &App, area: Rect, buffer: &mut Buffer) {
     for x in 0..area.width {
         put(buffer, x, top, 1, theme.glyphs.across, theme.style(Role::Rule));
     }
-    let (title, keys) = picker.title();
-    put(buffer, 2, top, 30, &format!(" {title} "), theme.style(Role::Accent));
-    put_right(
-        buffer,
-        area.right() - 1,
-        top,
-        area.width - 34,
-        &format!(" {keys} "),
-        theme.style(Role::Dim),
-    );
+    put(buffer, 2, top, 30, &format!(" {} ", picker.title()), theme.style(Role::Accent));
     if picker.rows.is_empty() {
         put(buffer, 5, top + 1, area.width - 6, picker.empty(), theme.style(Role::Dim));
         return;

@@ -305,7 +305,7 @@ fn an_empty_pan_explains_itself() {
         "Nothing is left.",
         "status = 418 took the last",
         "3  off  status = 418   gives back",
-        "u takes the last",
+        "u undoes the last",
     ] {
         assert!(screen.contains(text), "{text} in\n{screen}");
     }
