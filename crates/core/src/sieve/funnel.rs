@@ -44,8 +44,9 @@ pub(crate) fn add_block(
     funnel.rows.resize(sieve.meshes.len(), FunnelRow::default());
     funnel.poured += len;
     let mut left = Bits::all(len);
+    let mut before = len;
     for ((row, mesh), bits) in funnel.rows.iter_mut().zip(&sieve.meshes).zip(bits) {
-        let before = left.count();
+        let mut after = before;
         if let Some(bits) = bits {
             if matches!(mesh.kind, super::Kind::Floor { unlevelled: false, .. }) {
                 let mut held = unlevelled();
@@ -54,10 +55,11 @@ pub(crate) fn add_block(
                 row.unlevelled += held.count();
             }
             left.keep(bits);
+            after = left.count();
         }
-        let after = left.count();
         row.left += after;
         row.held += before - after;
+        before = after;
     }
 }
 
