@@ -10,7 +10,7 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::{
     prompt::Purpose,
-    state::{App, Effect, Screen},
+    state::{App, Effect, Screen, Unverified},
 };
 
 impl App {
@@ -79,49 +79,64 @@ impl App {
         self.typed()
     }
 
-    /// Keeps what was typed, unless there is a secret in it.
+    /// Keeps what was typed for the next time, as soon as it is known that there is no secret in it.
     fn remember(&mut self, label: &'static str, text: &str) -> Vec<Effect> {
-        let text = text.trim().to_owned();
-        let clean = self.snapshot.own_text(&text);
-        if text.is_empty() || clean.as_str() != text || text.contains('«') || self.is_hidden(&text)
-        {
+        let text = text.trim();
+        let clean = self.snapshot.own_text(text);
+        if text.is_empty() || clean.as_str() != text || text.contains('«') {
             return Vec::new();
         }
-        let line = (label.to_owned(), text);
-        self.past.retain(|other| *other != line);
-        self.past.push(line);
-        vec![Effect::Remember(self.past.clone())]
+        // Where its words stand, turned round or not: there they may be hidden.
+        let parts = match label {
+            "find" => words_expr(text).into_iter().collect(),
+            _ => words_in(text, &self.context()),
+        };
+        self.unverified = Some(Unverified { label, text: text.to_owned(), parts });
+        self.verify_next()
     }
 
-    /// Whether a word of the text is hidden where it was found: then it is a secret, whatever it looks
-    /// like. A few of the entries that it finds are looked at.
-    fn is_hidden(&self, text: &str) -> bool {
-        let Some(lens) = self.lens(Lens::Sift) else { return false };
-        let mut words = Vec::new();
-        if let Ok(expr) = Expr::parse(text, &self.context()) {
-            expr.leaves(&mut |leaf| match leaf {
-                Expr::Word(word) | Expr::Id(word) => words.push(word.clone()),
-                Expr::Compare(path, _, value) if !matches!(path, Path::Level | Path::Time) => {
-                    words.push(value.text.clone());
-                }
-                _ => {}
-            });
-        } else {
-            words.push(text.to_owned());
+    /// Asks where the next part of what was typed stands; keeps the text when no part is left.
+    fn verify_next(&mut self) -> Vec<Effect> {
+        let Some(unverified) = &self.unverified else { return Vec::new() };
+        if let Some(part) = unverified.parts.last() {
+            return vec![Effect::Lens(Lens::Typed, Some(part.clone()))];
         }
-        let mut found = Vec::new();
-        let mut row = self.snapshot.next_found(lens, 0, true);
-        while let Some(at) = row.filter(|at| !found.contains(at) && found.len() < 8) {
-            found.push(at);
-            row = self.snapshot.next_found(lens, at, true);
-        }
-        let entries = found.into_iter().filter_map(|row| self.snapshot.pan.get(row));
-        entries.filter_map(|id| self.snapshot.raw(id).ok()).any(|raw| {
-            let raw = raw.as_str().to_lowercase();
-            words.iter().any(|word| {
-                word.len() > 3 && raw.contains('«') && !raw.contains(&word.to_lowercase())
+        let line = (unverified.label.to_owned(), unverified.text.clone());
+        self.unverified = None;
+        self.past.retain(|other| *other != line);
+        self.past.push(line);
+        vec![Effect::Lens(Lens::Typed, None), Effect::Remember(self.past.clone())]
+    }
+
+    /// Looks at a few entries that a part of what was typed was found in: where it is hidden there, it is a
+    /// secret, whatever it looks like, and the text is not kept.
+    pub(super) fn verify_typed(&mut self) -> Vec<Effect> {
+        let Some(part) = self.unverified.as_ref().and_then(|typed| typed.parts.last()) else {
+            return Vec::new();
+        };
+        let text = part.to_string();
+        let lens = self.lens(Lens::Typed).filter(|lens| lens.done && lens.text == text);
+        let Some(lens) = lens else { return Vec::new() };
+        let word = match part {
+            Expr::Word(word) | Expr::Id(word) => word,
+            Expr::Compare(_, _, value) => &value.text,
+            _ => return Vec::new(),
+        };
+        let word = word.to_lowercase();
+        let mut found = self.snapshot.first_found(lens, 12).into_iter();
+        let hidden = found.any(|id| {
+            self.snapshot.raw(id).is_ok_and(|raw| {
+                raw.as_str().contains('«') && !raw.as_str().to_lowercase().contains(&word)
             })
-        })
+        });
+        if hidden {
+            self.unverified = None;
+            return vec![Effect::Lens(Lens::Typed, None)];
+        }
+        if let Some(unverified) = &mut self.unverified {
+            unverified.parts.pop();
+        }
+        self.verify_next()
     }
 
     /// The text of the prompt has changed: count what it would let through.
@@ -273,6 +288,26 @@ impl App {
             _ => Vec::new(),
         }
     }
+}
+
+/// The conditions of a text that look for words or values, each by itself.
+fn words_in(text: &str, context: &query::Context) -> Vec<Expr> {
+    let mut parts = Vec::new();
+    if let Ok(expr) = Expr::parse(text, context) {
+        expr.leaves(&mut |leaf| {
+            let looks = match leaf {
+                Expr::Word(_) | Expr::Id(_) => true,
+                Expr::Compare(path, _, value) => {
+                    value.quantity.is_none() && !matches!(path, Path::Level | Path::Time)
+                }
+                _ => false,
+            };
+            if looks {
+                parts.push(leaf.clone());
+            }
+        });
+    }
+    parts
 }
 
 /// The words of the find prompt: all of them must be there.

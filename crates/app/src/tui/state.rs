@@ -96,6 +96,15 @@ pub(crate) struct Mark {
     pub(crate) time: i64,
 }
 
+/// What was typed and may hold a secret.
+pub(crate) struct Unverified {
+    /// The prompt that it was typed into.
+    pub(crate) label: &'static str,
+    pub(crate) text: String,
+    /// Words and values that are still to be looked for.
+    pub(crate) parts: Vec<Expr>,
+}
+
 /// What the rail shows, and what is being drawn on it.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct RailView {
@@ -160,6 +169,7 @@ pub(crate) struct App {
     pub(crate) picker: Option<Picker>,
     /// What was typed before, the latest last, with the prompt it was typed into.
     pub(crate) past: Vec<(String, String)>,
+    pub(crate) unverified: Option<Unverified>,
     /// What is known of the fields of entries and their values, while a prompt is open.
     pub(crate) surveys: HashMap<Asked, Option<Survey>>,
     pub(crate) marks: Vec<Mark>,
@@ -225,6 +235,7 @@ impl App {
             history: History::default(),
             picker: None,
             past: Vec::new(),
+            unverified: None,
             surveys: HashMap::new(),
             marks: Vec::new(),
             watches: Vec::new(),

@@ -127,7 +127,7 @@ impl App {
         };
         let name = match name.trim() {
             "" => format!("mark {}", self.marks.len() + 1),
-            name => self.snapshot.own_text(name).for_terminal().into_owned(),
+            name => self.snapshot.own_text(name).for_terminal().replace(['"', '\\'], ""),
         };
         self.marks.retain(|mark| mark.name != name);
         self.tell(format!(

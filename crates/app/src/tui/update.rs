@@ -109,6 +109,7 @@ impl App {
             effects.push(Effect::Lens(Lens::Start, Some(Expr::starting())));
         }
         effects.extend(self.explain_when_empty());
+        effects.extend(self.verify_typed());
         if let Screen::Trail(view) = &mut self.screen
             && !view.asked
         {
@@ -146,7 +147,8 @@ impl App {
         };
         let dated = |conditions: &Conditions, last| {
             conditions.sieve(last).ok().filter(|sieve| {
-                self.snapshot.loaded() || sieve.meshes.iter().all(|mesh| mesh.window().is_none())
+                self.snapshot.loaded()
+                    || !sieve.meshes.iter().any(cribrum_core::sieve::Mesh::is_timed)
             })
         };
         let last = self.snapshot.span().map(|(_, last)| last);
@@ -161,6 +163,10 @@ impl App {
 
     fn key(&mut self, key: KeyEvent) -> Vec<Effect> {
         self.message = None;
+        // A window that the mouse was drawing ends with any key.
+        if self.desk.focus != Focus::Rail {
+            (self.desk.rail.from, self.desk.rail.cursor) = (None, None);
+        }
         if self.prompt.is_some() {
             return self.prompt_key(key);
         }
@@ -362,6 +368,7 @@ impl App {
             sieve.meshes.retain(|mesh| !matches!(mesh.kind, cribrum_core::sieve::Kind::Swept(_)));
         });
         self.watches.clear();
+        self.desk.rail = super::state::RailView::default();
         self.desk.moved = false;
         let _ = self.refresh(snapshot);
     }

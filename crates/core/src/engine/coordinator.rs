@@ -51,7 +51,7 @@ pub(super) struct Coordinator {
     pub(super) ordered: Vec<usize>,
     pub(super) sieve: Sieve,
     pub(super) keys: Vec<Key>,
-    pub(super) lenses: [Option<(Key, String)>; 5],
+    pub(super) lenses: [Option<(Key, String)>; 6],
     /// Sieves that are counted beside the one that makes the pan.
     pub(super) beside: Vec<(Sieve, Vec<Key>)>,
     pub(super) judgements: Judgements,
@@ -91,7 +91,7 @@ impl Coordinator {
             ordered: Vec::new(),
             sieve: Sieve::default(),
             keys: Vec::new(),
-            lenses: [const { None }; 5],
+            lenses: [const { None }; 6],
             beside: Vec::new(),
             judgements: Judgements::default(),
             span: None,

@@ -28,10 +28,13 @@ pub enum Lens {
     Sift,
     /// Where programs have started.
     Start,
+    /// Where the words of what was typed stand, before it is kept for the next time.
+    Typed,
 }
 
 impl Lens {
-    pub(crate) const ALL: [Self; 5] = [Self::Find, Self::Trail, Self::Id, Self::Sift, Self::Start];
+    pub(crate) const ALL: [Self; 6] =
+        [Self::Find, Self::Trail, Self::Id, Self::Sift, Self::Start, Self::Typed];
 }
 
 /// What a lens has found so far.
@@ -157,7 +160,7 @@ pub struct Snapshot {
     pub progress: Progress,
     /// What the sieves beside the pan let through, in the order they were given.
     pub beside: Vec<BesideView>,
-    pub(crate) lenses: [Option<LensView>; 5],
+    pub(crate) lenses: [Option<LensView>; 6],
     pub(crate) blocks: Blocks,
     pub(crate) veil: Veil,
 }
@@ -238,7 +241,7 @@ impl Snapshot {
             volume: Volume::default(),
             progress: Progress { read: (0, 1), ..Progress::default() },
             beside: Vec::new(),
-            lenses: [const { None }; 5],
+            lenses: [const { None }; 6],
             blocks: Vec::new(),
             veil,
         }
@@ -445,6 +448,14 @@ impl Snapshot {
             }
         }
         seen.iter().filter(|is| **is).count()
+    }
+
+    /// The first entries that a lens has found, in the order of time, held back or not.
+    #[must_use]
+    pub fn first_found(&self, lens: &LensView, most: usize) -> Vec<EntryId> {
+        let chunks = self.order.chunks().iter().zip(&lens.sets);
+        let all = chunks.flat_map(|(chunk, set)| set.iter().map(|at| chunk.ids()[at]));
+        all.take(most).collect()
     }
 
     /// The row of the pan nearest to a row, after it or before it, that a lens has found; after the last it

@@ -160,6 +160,16 @@ impl Mesh {
         })
     }
 
+    /// Whether a time is compared in it.
+    #[must_use]
+    pub fn is_timed(&self) -> bool {
+        let mut timed = false;
+        if let Some(expr) = self.expr() {
+            expr.leaves(&mut |leaf| timed |= leaf.path() == Some(&Path::Time));
+        }
+        timed
+    }
+
     /// The bounds of a mesh that is a time window and nothing else.
     #[must_use]
     pub fn window(&self) -> Option<(Option<i64>, Option<i64>)> {

@@ -55,7 +55,7 @@ fn what_was_typed_comes_back_and_secrets_do_not() {
         "{\"time\":\"2026-03-14T06:41:02Z\",\"level\":\"info\",\"msg\":\"in\",\"password\":\"gull-tide-1\"}\n",
     );
     desk.keys("s4000 0019 2856 5944«enter»uspassword = gull-tide-1«enter»u");
-    desk.keys("sgull-tide-1«enter»uslevel = info«enter»");
+    desk.keys("sgull-tide-1«enter»usnot in_x or not gull-tide-1«enter»uslevel = info«enter»");
     assert_eq!(typed(&desk), ["sift level = info"]);
 }
 

@@ -111,10 +111,10 @@ impl Desk {
             s.settled() && s.sieve == sieve
         });
         let effects = self.app.refresh(snapshot);
-        if !effects.is_empty() {
+        let mut effects = effects;
+        while !effects.is_empty() {
             self.perform(effects);
-            let effects = self.app.refresh(self.engine.wait(Snapshot::settled));
-            self.perform(effects);
+            effects = self.app.refresh(self.engine.wait(Snapshot::settled));
         }
         prepare(&mut self.app);
         let effects = self.app.inspect();

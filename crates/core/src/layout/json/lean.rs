@@ -49,7 +49,8 @@ pub(crate) fn look(
 }
 
 /// Whether no member of this name can have a value that satisfies the judge, told by a look at each place
-/// where the name stands. `name` has no dots; `finder` looks for it.
+/// where the name stands. `name` has no dots; `finder` looks for it. No letter of the entry may be written as
+/// an escape.
 pub(crate) fn refuses(
     raw: &[u8],
     name: &str,

@@ -234,7 +234,8 @@ proptest! {
             if let Some(found) = found {
                 prop_assert_eq!((found.there, &seen), (there, &want), "{} in {}", path, text);
             }
-            if refused && !path.contains('.') {
+            // A name with escaped letters is not looked for.
+            if refused && !path.contains('.') && !text.contains("\\u00") {
                 prop_assert!(!want.contains(&"503".to_owned()), "{} in {}", path, text);
             }
         }
