@@ -173,6 +173,57 @@ fn a_watch_on_a_stream_ends_with_it() {
     assert_eq!(child.wait().unwrap().code(), Some(0));
 }
 
+#[test]
+fn every_command_takes_the_whole_sieve() {
+    let home = small();
+    let logs = home.path().join("logs/a.log").display().to_string();
+    let plate = home.path().join("plate.svg").display().to_string();
+    let sieve = ["--sieve", "holds", "--quiet", "http=warn", "--level", "warn", "--to", "06:41:04"];
+    let run = |first: &[&str]| {
+        let arguments: Vec<&str> =
+            first.iter().chain(&[logs.as_str()]).chain(&sieve).copied().collect();
+        told(home.path(), &arguments)
+    };
+    let (code, out, messages) = run(&["intake"]);
+    assert_eq!((code, messages.as_str()), (0, ""), "{out}");
+    let (code, _, messages) = run(&["draw", "volume", "-o", &plate]);
+    assert_eq!((code, messages.as_str()), (0, ""));
+    assert!(fs::read_to_string(&plate).unwrap().contains("<svg"));
+    let (code, out, _) = run(&["watch", "hold", "--all", "-n", "1", "--as", "jsonl"]);
+    assert_eq!(code, 0);
+    let entry: serde_json::Value = serde_json::from_str(out.trim()).unwrap();
+    assert_eq!(entry["message"], "seat hold failed");
+    let (code, _, messages) = run(&["trail", "7f3a"]);
+    assert_eq!(code, 1, "{messages}");
+}
+
+#[test]
+fn the_bell_and_the_title_can_be_off() {
+    let home = small();
+    let logs = home.path().join("logs");
+    fs::write(logs.join("cribrum.toml"), "[watch]\nbell = false\ntitle = false\n").unwrap();
+    let timings = home.path().join("timings");
+    let arguments = format!("{} --timings {}", logs.display(), timings.display());
+    let desk = Terminal::cribrum(home.path(), (120, 30), &arguments);
+    desk.shows("seat hold failed");
+    let title = desk.asks("pane_title");
+    desk.press(&["W"]).enter("level >= error");
+    desk.shows("watching for");
+    let mut file = fs::OpenOptions::new().append(true).open(logs.join("a.log")).unwrap();
+    file.write_all(json(9, "fatal", "booking", "again").as_bytes()).unwrap();
+    desk.shows("1 came");
+    assert_eq!(desk.asks("pane_title"), title);
+    desk.press(&["q"]);
+    desk.ended();
+    // Each key was timed to its frame.
+    let told = fs::read_to_string(&timings).unwrap();
+    let keys: Vec<&str> = told.lines().filter_map(|line| line.split('\t').next()).collect();
+    assert!(
+        keys.starts_with(&["W"]) && told.lines().all(|line| line.split('\t').count() == 3),
+        "{told}"
+    );
+}
+
 /// Type, point and undo through the morning.
 #[test]
 fn sifting_in_a_terminal() {

@@ -327,6 +327,26 @@ fn a_prepared_predicate_means_the_same_on_every_layout() {
     assert!(asked > 2_000, "{asked} conditions only");
 }
 
+/// Bytes that are gone are judged by nothing but the index.
+#[test]
+fn a_block_that_cannot_be_read_keeps_what_the_index_says() {
+    let (whole, _) = block(LINES);
+    let mut file = tempfile::tempfile().unwrap();
+    file.write_all(b"{\"time\"").unwrap();
+    let cut = Block { segment: Arc::new(Segment::of(file)), ..whole };
+    for (text, want) in [
+        ("level >= error", vec![1, 2]),
+        ("not level >= info", vec![3]),
+        ("layout = plain or level = warn", vec![3, 4]),
+        ("timeout", vec![]),
+        ("not timeout", vec![]),
+        ("level >= error and not timeout", vec![]),
+        ("level >= error or timeout", vec![1, 2]),
+    ] {
+        assert_eq!(prepared(&parse(text), &cut), want, "{text}");
+    }
+}
+
 fn value() -> impl Strategy<Value = String> {
     prop_oneof!["[a-z]{1,6}", "[0-9]{1,3}", "[0-9]{1,2}(ms|s|KiB)", "[a-zA-Z \"\\\\.,()=]{1,8}",]
 }

@@ -38,3 +38,29 @@ fn has_bytes_as_text(bytes: &[u8]) -> bool {
 fn is_torn(bytes: &[u8]) -> bool {
     memmem::find_iter(bytes, b"\",\"stream\":\"").any(|at| !bytes[..at].ends_with(b"\\n"))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn other_writings_are_seen() {
+        for (text, json, wrapped, want) in [
+            ("{\"msg\":\"plain\",\"user\":{\"id\":1}}", true, false, false),
+            ("plain text with a {Name} in it", false, false, false),
+            ("a \u{1b}[31mred\u{1b}[0m word", false, false, true),
+            ("{\"msg\":\"\\u0054imeout\"}", true, false, true),
+            ("{\"msg\":\"{Name} held\"}", true, false, true),
+            ("{\"msg\":\"{@Seat} held\"}", true, false, true),
+            ("{\"msg\":\"%s held\",\"args\":[1]}", true, false, true),
+            ("{\"MESSAGE\" : [104,105]}", true, false, true),
+            ("{\"MESSAGE\":\"hi\"}", true, false, false),
+            ("2026-03-14T06:41:02Z stdout P half", false, true, true),
+            ("2026-03-14T06:41:02Z stdout P half", false, false, false),
+            ("{\"log\":\"half\",\"stream\":\"stdout\"}", true, true, true),
+            ("{\"log\":\"whole\\n\",\"stream\":\"stdout\"}", true, true, false),
+        ] {
+            assert_eq!(are_other(text.as_bytes(), json, wrapped), want, "{text}");
+        }
+    }
+}
