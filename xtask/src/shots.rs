@@ -118,6 +118,7 @@ const SHOTS: [Shot; 15] = [
             "Down",
             "Down",
             "Down",
+            "Down",
             "o",
         ],
         shows: "with this value",
