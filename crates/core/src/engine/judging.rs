@@ -23,6 +23,9 @@ use crate::{
 /// Conditions whose bits are kept although they are not in use, so that undo finds them.
 const KEPT: usize = 32;
 
+/// Those of them that stay laid out along the order, so that undo is at once.
+const LAID_OUT: usize = 8;
+
 /// What a condition's bits depend on; equal keys have equal bits.
 pub(super) type Key = Arc<str>;
 
@@ -128,6 +131,11 @@ impl Judgements {
         idle.sort_unstable_by(|a, b| b.cmp(a));
         for (_, key) in idle.drain(KEPT.min(idle.len())..) {
             self.by_key.remove(&key);
+        }
+        for (_, key) in idle.drain(LAID_OUT.min(idle.len())..) {
+            if let Some(judgement) = self.by_key.get_mut(&key) {
+                judgement.along = Along::default();
+            }
         }
     }
 
