@@ -158,6 +158,16 @@ pub(crate) enum Form {
     Raw,
 }
 
+impl From<Form> for cribrum_core::export::Format {
+    fn from(form: Form) -> Self {
+        match form {
+            Form::Text => Self::Text,
+            Form::Jsonl => Self::Jsonl,
+            Form::Raw => Self::Raw,
+        }
+    }
+}
+
 #[derive(Debug, Args)]
 pub(crate) struct Trail {
     /// The id, or its beginning or end where that is enough

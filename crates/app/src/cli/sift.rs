@@ -3,7 +3,7 @@
 use cribrum_core::export::{Exporter, Format, write_rows};
 
 use super::{
-    args::{Form, Sift},
+    args::Sift,
     exit::{Exit, Stop, tell},
     pour,
 };
@@ -13,11 +13,7 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     let poured = pour::pour(&args.pour)?;
     pour::explain(&poured.snapshot, poured.zone.as_ref());
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
-    let format = match args.form {
-        Form::Text => Format::Text,
-        Form::Jsonl => Format::Jsonl,
-        Form::Raw => Format::Raw,
-    };
+    let format = Format::from(args.form);
     let snapshot = &poured.snapshot;
     let terminal = out.is_terminal();
     let make = || Exporter::new(snapshot, format, poured.zone.clone(), terminal);

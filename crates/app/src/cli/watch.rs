@@ -113,11 +113,7 @@ impl Watching<'_> {
             self.ticked = now;
             self.ticked_at = Instant::now();
         }
-        let format = match self.args.form {
-            super::args::Form::Text => Format::Text,
-            super::args::Form::Jsonl => Format::Jsonl,
-            super::args::Form::Raw => Format::Raw,
-        };
+        let format = Format::from(self.args.form);
         let mut exporter =
             Exporter::new(snapshot, format, self.zone.clone(), self.out.is_terminal());
         for id in snapshot.arrived_between(&self.told, &whole) {

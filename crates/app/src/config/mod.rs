@@ -32,8 +32,7 @@ struct Config {
     layout: Vec<Layout>,
     #[serde(default)]
     sieve: Vec<kept::Table>,
-    #[serde(default)]
-    watch: Watching,
+    watch: Option<Watching>,
 }
 
 /// How the desk tells of what a watch has seen.
@@ -59,7 +58,8 @@ pub(crate) struct Settings {
     pub(crate) layouts: Vec<Arc<Own>>,
     /// Kept sieves, those beside the logs first.
     pub(crate) sieves: Vec<Kept>,
-    pub(crate) watch: Watching,
+    /// As the nearest file that says so has it.
+    pub(crate) watch: Option<Watching>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -134,11 +134,9 @@ pub(crate) fn settings(sources: &[PathBuf]) -> Result<Settings, String> {
         let more = read(&text, &file).map_err(|(at, what)| located(&file, &text, at, &what))?;
         found.layouts.extend(more.layouts);
         found.sieves.extend(more.sieves);
-        if text.contains("[watch]") {
-            watch = watch.or(Some(more.watch));
-        }
+        watch = watch.or(more.watch);
     }
-    found.watch = watch.unwrap_or_default();
+    found.watch = watch;
     Ok(found)
 }
 
@@ -386,7 +384,7 @@ mod tests {
         let names = read(&text, &file).unwrap().sieves;
         assert_eq!(names, [at("two", &["b"]), at("one", &["c", "d"])], "a name is kept once");
         let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
-        assert_eq!(watch, Watching { bell: false, title: true });
+        assert_eq!(watch, Some(Watching { bell: false, title: true }));
     }
 
     #[test]

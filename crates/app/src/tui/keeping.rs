@@ -17,7 +17,8 @@ impl App {
         let context = self.context();
         let rows = self.settings.sieves.iter().enumerate().map(|(at, kept)| Row {
             key: u32::try_from(at + 1).ok().and_then(|at| char::from_digit(at, 10)),
-            text: kept.name.clone(),
+            // A file that others write may hold anything.
+            text: self.snapshot.own_text(&kept.name).for_terminal().into_owned(),
             note: self.snapshot.own_text(&kept.summary()).for_terminal().into_owned(),
             sieve: Some(self.taken(kept, &context)),
             pick: Pick::Take(kept.clone()),
@@ -37,7 +38,8 @@ impl App {
 
     pub(super) fn take_kept(&mut self, kept: &Kept) -> Vec<Effect> {
         let sieve = self.taken(kept, &self.context());
-        self.tell(format!("{}; u brings the one before back", kept.name));
+        let name = self.snapshot.own_text(&kept.name).for_terminal().into_owned();
+        self.tell(format!("{name}; u brings the one before back"));
         self.alter(|now| *now = sieve)
     }
 

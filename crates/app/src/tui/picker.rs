@@ -162,13 +162,7 @@ impl App {
             Pick::Add(expr) => self.alter(|sieve| sieve.add(expr)),
             Pick::Act(action) => self.act(action),
             Pick::Column(path) => {
-                let there = self.desk.columns.toggle_field(&path);
-                self.tell(match there {
-                    true => {
-                        format!("{path} is a column now; [ ] move it, {{ }} size it, Del drops it")
-                    }
-                    false => format!("{path} is no column any more"),
-                });
+                self.toggle_column(&path);
                 Vec::new()
             }
             Pick::Jump(time) => self.jump(time),

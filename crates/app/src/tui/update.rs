@@ -213,7 +213,7 @@ impl App {
             Action::Sieves => return self.open_sieves(),
             Action::Values => return self.open_values(),
             Action::Zone => self.next_zone(),
-            Action::Column => self.toggle_column(),
+            Action::Column => self.column_here(),
             Action::ColumnLeft | Action::ColumnRight => {
                 let by = if action == Action::ColumnLeft { -1 } else { 1 };
                 if !self.desk.columns.shift(by) {
@@ -283,20 +283,21 @@ impl App {
     }
 
     /// Makes a column of the field under the inspector's cursor, or takes it away.
-    fn toggle_column(&mut self) {
+    fn column_here(&mut self) {
         let same = self.same_value();
         match same.as_ref().and_then(super::pointing::column_of) {
-            Some(Column::Field(path)) => {
-                let there = self.desk.columns.toggle_field(&path);
-                self.tell(match there {
-                    true => {
-                        format!("{path} is a column now; [ ] move it, {{ }} size it, Del drops it")
-                    }
-                    false => format!("{path} is no column any more"),
-                });
-            }
+            Some(Column::Field(path)) => self.toggle_column(&path),
             _ => self.tell("this is no field with a single value"),
         }
+    }
+
+    /// Makes a column of a field, or takes it away.
+    pub(super) fn toggle_column(&mut self, path: &str) {
+        let there = self.desk.columns.toggle_field(path);
+        self.tell(match there {
+            true => format!("{path} is a column now; [ ] move it, {{ }} size it, Del drops it"),
+            false => format!("{path} is no column any more"),
+        });
     }
 
     fn size_column(&mut self, wider: bool) {

@@ -53,13 +53,18 @@ impl App {
             }
         }
         let mut effects = Vec::new();
-        if rang && self.settings.watch.bell {
+        if rang && self.watch_tells().bell {
             effects.push(Effect::Bell);
         }
         if rang {
             effects.extend(self.title_now());
         }
         effects
+    }
+
+    /// How watches tell of what they have seen.
+    fn watch_tells(&self) -> crate::config::Watching {
+        self.settings.watch.unwrap_or_default()
     }
 
     /// The title of the terminal, with what nobody has looked at yet.
@@ -69,7 +74,7 @@ impl App {
             0 => format!("cribrum {}", self.title),
             _ => format!("({unseen}) cribrum {}", self.title),
         };
-        self.settings.watch.title.then_some(Effect::Title(title))
+        self.watch_tells().title.then_some(Effect::Title(title))
     }
 
     /// Entries that passed a watch and that nobody has looked at.

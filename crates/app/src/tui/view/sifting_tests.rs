@@ -3,7 +3,10 @@
 use std::path::PathBuf;
 
 use super::{Desk, Focus, morning};
-use crate::tui::{columns::Column, state::Times, theme::Theme};
+use crate::{
+    config::Watching,
+    tui::{columns::Column, state::Times, theme::Theme},
+};
 
 /// A desk on a file of its own, and the file.
 fn on_lines(lines: &str) -> (Desk, tempfile::TempDir, PathBuf) {
@@ -274,7 +277,7 @@ fn a_watch_rings_counts_and_can_be_gone_to() {
     assert!(desk.screen().contains("1 new"));
     desk.keys("«enter»");
     assert_eq!((desk.selected().as_str(), desk.app.unseen()), ("error 3", 0));
-    desk.app.settings.watch.bell = false;
+    desk.app.settings.watch = Some(Watching { bell: false, title: true });
     desk.append(&path, &line(5, "fatal"));
     assert_eq!((desk.rung, desk.app.unseen()), (1, 1), "the bell can be off");
     desk.keys("W-");
