@@ -23,7 +23,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let (conditions, sources) = (parts.next().unwrap_or(&[]), parts.next().unwrap_or(&[]));
     let sources: Vec<PathBuf> = sources.iter().map(PathBuf::from).collect();
     let found = source::discover(&sources);
-    let engine = Engine::start(found.sources, Options::default(), Veil::new([7; 16]), || {})?;
+    let engine = Engine::start(found, Options::default(), Veil::new([7; 16]), || {})?;
     let snapshot = engine.wait(Snapshot::loaded);
     let context =
         Context { zone: None, last: snapshot.span().map(|(_, last)| last), ..Context::default() };

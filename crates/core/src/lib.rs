@@ -13,6 +13,7 @@ pub mod entry;
 pub mod export;
 #[doc(hidden)]
 pub mod fuzz;
+mod ingest;
 mod layout;
 pub mod limits;
 mod lines;

@@ -10,8 +10,8 @@ pub const BLOCK_ENTRIES: usize = 1 << 16;
 /// Blocks in one intake. A block's number takes 16 bits.
 pub const BLOCKS: usize = 1 << 16;
 
-/// Bytes of one line that are held in memory while it is read. The line may be longer: its extent is
-/// right all the same, but its layout is told from this much of it.
+/// Bytes of one line. A longer one is cut into pieces of this length, which are entries of their own with the
+/// line's number.
 pub const LINE_HELD_BYTES: usize = 32 << 20;
 
 /// Bytes of one entry that a row on the desk is made from.
@@ -34,3 +34,7 @@ pub const TORN_LINES: u32 = 64;
 
 /// Bytes of a source that are looked at to learn its header before the rest is read.
 pub const PROBE_BYTES: usize = 64 << 10;
+
+/// Bytes of followed files that are kept in copies, all together, so that truncation takes nothing that was
+/// shown.
+pub const COPIED_BYTES: u64 = 1 << 30;

@@ -51,8 +51,12 @@ pub(crate) enum Command {
 /// What is poured in, and what is let through.
 #[derive(Clone, Debug, Default, Args)]
 pub(crate) struct Pour {
-    /// Files, folders, or - for standard input
+    /// Files, folders, patterns such as 'logs/*.log', or - for standard input
     pub(crate) sources: Vec<PathBuf>,
+    /// Leave files out of folders that fit this pattern; may be given several times. A file named
+    /// .cribrumignore in a folder does the same
+    #[arg(long, value_name = "GLOB")]
+    pub(crate) exclude: Vec<String>,
     /// Let through only entries for which EXPR holds; may be given several times
     #[arg(short = 'w', long = "where", value_name = "EXPR")]
     pub(crate) conditions: Vec<String>,

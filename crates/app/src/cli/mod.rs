@@ -84,8 +84,8 @@ mod tui {
 
     /// Opens the desk on what the arguments name.
     pub(super) fn open(args: &Pour, look: &Look, title: Option<&str>) -> Result<Exit, Stop> {
-        let found = pour::discover(args)?;
-        if found.sources.is_empty() {
+        let found = pour::discover(args, true)?;
+        if found.sources.is_empty() && found.places.is_empty() {
             return Err(Stop::unread(found.problems));
         }
         let setup = Setup {
@@ -96,8 +96,7 @@ mod tui {
             timings: look.timings.clone(),
             palette: look.palette,
             follow: args.follow || found.sources.iter().any(|s| s.name == "stdin"),
-            problems: found.problems,
-            sources: found.sources,
+            found,
         };
         tui::run(setup).map_err(Stop::terminal)?;
         Ok(Exit::Done)

@@ -12,7 +12,7 @@ use cribrum_core::{
     entry::{Correction, Level, Severity, civil},
     query::{self, Context, Expr},
     sieve::{Mesh, Sieve},
-    source::{self, Discovery},
+    source::{self, Discovery, Wanted},
 };
 use jiff::tz::TimeZone;
 
@@ -22,8 +22,9 @@ use super::{
 };
 use crate::config::{Kept, Settings};
 
-/// Finds the sources and tells of those that were left out. Without any, standard input is read.
-pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
+/// Finds the sources and tells of those that were left out. Without any, standard input is read. While following,
+/// what is not there yet is waited for.
+pub(crate) fn discover(args: &Pour, follow: bool) -> Result<Discovery, Stop> {
     let mut arguments = args.sources.clone();
     if arguments.is_empty() {
         if io::stdin().is_terminal() {
@@ -33,8 +34,13 @@ pub(crate) fn discover(args: &Pour) -> Result<Discovery, Stop> {
         }
         arguments.push(PathBuf::from("-"));
     }
-    let found = source::discover(&arguments);
+    let wanted = Wanted { follow, exclude: args.exclude.clone() };
+    let found = source::discover_wanted(&arguments, wanted);
     for (name, _) in clocks(args)? {
+        if !found.places.is_empty() {
+            // The source may come later.
+            continue;
+        }
         if !found.sources.iter().any(|source| source.name == name || source.label == name) {
             let names: Vec<&str> = found.sources.iter().map(|s| s.name.as_str()).collect();
             let names = names.join(", ");
@@ -105,7 +111,14 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
         }
     };
     let dialect = Dialect::new(zone(args)?, forced).taught(own);
-    Ok(Options { dialect, follow, eager: follow, volume: follow, clocks: clocks(args)? })
+    Ok(Options {
+        dialect,
+        follow,
+        eager: follow,
+        volume: follow,
+        clocks: clocks(args)?,
+        ..Options::default()
+    })
 }
 
 /// What the files of settings say that belong to the arguments.
@@ -246,7 +259,7 @@ pub(crate) struct Poured {
 pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
     let options = options(args, false)?;
     let conditions = Conditions::of(args)?;
-    let found = discover(args)?;
+    let found = discover(args, false)?;
     if found.sources.is_empty() {
         return Err(Stop::unread(found.problems));
     }
@@ -256,7 +269,7 @@ pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
         tell(&format!("{}: {}", problem.source, problem.message));
     }
     let veil = crate::veil_key::veil();
-    let engine = Engine::start(found.sources, options, veil, || {})
+    let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
     let snapshot = engine.wait(Snapshot::loaded);
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {

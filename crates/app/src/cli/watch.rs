@@ -30,8 +30,8 @@ pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
         return Err(Stop::usage("a count of 0 is reached at once; give 1 or more"));
     }
     let options = Options { volume: false, ..pour::options(&args.pour, true)? };
-    let found = pour::discover(&args.pour)?;
-    if found.sources.is_empty() {
+    let found = pour::discover(&args.pour, true)?;
+    if found.sources.is_empty() && found.places.is_empty() {
         return Err(Stop::unread(found.problems));
     }
     let unread = found.problems.iter().any(|problem| problem.fatal);
@@ -39,7 +39,7 @@ pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
         tell(&format!("{}: {}", problem.source, problem.message));
     }
     let (news, arrived) = bounded(1);
-    let engine = Engine::start(found.sources, options, crate::veil_key::veil(), move || {
+    let engine = Engine::start(found, options, crate::veil_key::veil(), move || {
         // One note is enough until it has been read.
         let _ = news.try_send(());
     })

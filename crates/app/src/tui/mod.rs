@@ -84,8 +84,11 @@ struct Running {
 impl Running {
     /// Reads everything again with what has been taught.
     fn again(&mut self, app: &mut App) -> io::Result<()> {
+        // What came while following is read again as well.
+        self.setup.found.sources.clone_from(&app.snapshot.sources);
         let paths: Vec<std::path::PathBuf> = self
             .setup
+            .found
             .sources
             .iter()
             .filter_map(|source| match &source.origin {
@@ -114,7 +117,7 @@ impl Running {
 fn start(setup: &Setup, events: &Sender<Event>, news: &Arc<AtomicBool>) -> io::Result<Engine> {
     let (events, news) = (events.clone(), Arc::clone(news));
     let veil = crate::veil_key::veil();
-    Engine::start(setup.sources.clone(), setup.options.clone(), veil, move || {
+    Engine::start(setup.found.clone(), setup.options.clone(), veil, move || {
         // One note is enough until it has been read.
         if !news.swap(true, Ordering::AcqRel) {
             let _ = events.try_send(Event::News);

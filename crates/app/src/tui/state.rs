@@ -8,7 +8,7 @@ use cribrum_core::{
     entry::Correction,
     query::{Context, Expr},
     sieve::{History, Sieve},
-    source::{Origin, Problem, Source},
+    source::{Discovery, Origin, Problem, Source},
     trail::Trail,
 };
 use cribrum_draw::VolumePlate;
@@ -26,8 +26,7 @@ use crate::{
 /// What the desk is opened with.
 pub(crate) struct Setup {
     pub(crate) title: String,
-    pub(crate) sources: Vec<Source>,
-    pub(crate) problems: Vec<Problem>,
+    pub(crate) found: Discovery,
     pub(crate) options: Options,
     pub(crate) conditions: Conditions,
     pub(crate) palette: Palette,
@@ -230,7 +229,7 @@ impl App {
     pub(crate) fn new(setup: &Setup, snapshot: Arc<Snapshot>, theme: Theme) -> Self {
         Self {
             title: setup.title.clone(),
-            problems: setup.problems.clone(),
+            problems: setup.found.problems.clone(),
             snapshot,
             history: History::default(),
             picker: None,
@@ -240,7 +239,7 @@ impl App {
             marks: Vec::new(),
             watches: Vec::new(),
             settings: setup.settings.clone(),
-            beside_logs: beside_logs(&setup.sources),
+            beside_logs: beside_logs(&setup.found.sources),
             findings: None,
             conditions: Some(setup.conditions.clone()),
             screen: Screen::Desk,

@@ -8,27 +8,23 @@ use std::{
     },
 };
 
+use std::{collections::HashSet, path::PathBuf};
+
 use crossbeam_channel::{Receiver, Sender, select, unbounded};
 
 use crate::{
-    layout::Dialect,
-    lines::{self, Chunk, Cut},
+    ingest::{Done, Task, Ticket, discover},
     query::Predicate,
-    source::{Segment, Source},
+    source::{Place, Source, Wanted},
     store::{Bits, Block},
     veil::Veil,
 };
 
 pub(super) enum Job {
-    Read {
-        source: usize,
-        /// Which run of reading the chunk belongs to; results of an earlier one are dropped.
-        run: u32,
-        number: usize,
-        segment: Arc<Segment>,
-        dialect: Arc<Dialect>,
-        chunk: Chunk,
-    },
+    /// Something for a source.
+    Ingest(Ticket, Box<Task>),
+    /// Looks for new files.
+    Scan { places: Vec<Place>, wanted: Wanted, known: HashSet<PathBuf> },
     Judge {
         key: Arc<str>,
         predicate: Arc<Predicate>,
@@ -40,22 +36,24 @@ pub(super) enum Job {
 }
 
 pub(super) enum Outcome {
-    Read {
-        source: usize,
-        run: u32,
-        number: usize,
-        cut: std::io::Result<Box<Cut>>,
-    },
+    Ingest(Ticket, Box<Done>),
+    Scanned(discover::Arrivals),
     Judged {
         key: Arc<str>,
         number: usize,
         edition: u32,
         /// `None` when the job was cancelled before it began.
         bits: Option<Bits>,
+        /// The condition failed, and holds for all entries of the block.
+        failed: bool,
     },
 }
 
-/// The queues of the workers. Judging goes before reading, since somebody waits for it.
+/// Jobs of one kind in a row after which one of the other kind comes first.
+const IN_A_ROW: usize = 8;
+
+/// The queues of the workers. Judging goes before reading, since somebody waits for it, but reading gets its
+/// share. Both are short: the coordinator asks for more as results come.
 pub(super) struct Workers {
     urgent: Sender<Job>,
     steady: Sender<Job>,
@@ -74,13 +72,22 @@ impl Workers {
                 (urgent_jobs.clone(), steady_jobs.clone());
             let (results, veil) = (results.clone(), veil.clone());
             std::thread::Builder::new().name(format!("worker-{number}")).spawn(move || {
+                let mut urgent_in_a_row = 0;
                 loop {
-                    let job = match urgent.try_recv() {
+                    let (first, other) = match urgent_in_a_row < IN_A_ROW {
+                        true => (&urgent, &steady),
+                        false => (&steady, &urgent),
+                    };
+                    let job = match first.try_recv().or_else(|_| other.try_recv()) {
                         Ok(job) => job,
                         Err(_) => select! {
                             recv(urgent) -> job => match job { Ok(job) => job, Err(_) => return },
                             recv(steady) -> job => match job { Ok(job) => job, Err(_) => return },
                         },
+                    };
+                    urgent_in_a_row = match job {
+                        Job::Judge { .. } => urgent_in_a_row + 1,
+                        _ => 0,
                     };
                     if results.send(job.run_safely(&veil)).is_err() {
                         return;
@@ -94,7 +101,7 @@ impl Workers {
     pub(super) fn queue(&self, job: Job) {
         let queue = match job {
             Job::Judge { .. } => &self.urgent,
-            Job::Read { .. } => &self.steady,
+            Job::Ingest(..) | Job::Scan { .. } => &self.steady,
         };
         // The workers outlive the coordinator, which owns the queues.
         let _ = queue.send(job);
@@ -102,21 +109,18 @@ impl Workers {
 }
 
 impl Job {
-    /// Runs the job. Should it panic, the others go on: what it was to read is told as unreadable, and
-    /// what it was to judge passes nothing.
+    /// Runs the job. Should it panic, the others go on: what it was to read is told as unreadable, and what it was
+    /// to judge passes everything, and says so.
     fn run_safely(self, veil: &Veil) -> Outcome {
         let failed = match &self {
-            Self::Read { source, run, number, .. } => Outcome::Read {
-                source: *source,
-                run: *run,
-                number: *number,
-                cut: Err(std::io::Error::other("an error in Cribrum itself; please report it")),
-            },
+            Self::Ingest(ticket, task) => Outcome::Ingest(*ticket, Box::new(task.failed())),
+            Self::Scan { .. } => Outcome::Scanned(discover::Arrivals::default()),
             Self::Judge { key, number, block, .. } => Outcome::Judged {
                 key: Arc::clone(key),
                 number: *number,
                 edition: block.edition,
-                bits: Some(Bits::none(block.len())),
+                bits: Some(Bits::all(block.len())),
+                failed: true,
             },
         };
         catch_unwind(AssertUnwindSafe(|| self.run(veil))).unwrap_or(failed)
@@ -124,12 +128,10 @@ impl Job {
 
     fn run(self, veil: &Veil) -> Outcome {
         match self {
-            Self::Read { source, run, number, segment, dialect, chunk } => Outcome::Read {
-                source,
-                run,
-                number,
-                cut: lines::read(&segment, &dialect, &chunk).map(Box::new),
-            },
+            Self::Ingest(ticket, task) => Outcome::Ingest(ticket, Box::new(task.run())),
+            Self::Scan { places, wanted, known } => {
+                Outcome::Scanned(discover::arrivals(&places, &wanted, &known))
+            }
             Self::Judge { key, predicate, number, block, source, cancelled } => {
                 let judge = || predicate.judge(&block, &source[block.source.index()], veil);
                 Outcome::Judged {
@@ -137,6 +139,7 @@ impl Job {
                     number,
                     edition: block.edition,
                     bits: (!cancelled.load(Ordering::Relaxed)).then(judge),
+                    failed: false,
                 }
             }
         }

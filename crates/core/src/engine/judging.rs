@@ -44,6 +44,10 @@ pub(super) struct Judgement {
     versions: Vec<u32>,
     along: Along,
     pending: Vec<bool>,
+    /// Blocks before this one have bits, or are being judged.
+    next: usize,
+    /// Blocks at which the condition failed.
+    failed: usize,
     cancelled: Arc<AtomicBool>,
     used: u64,
 }
@@ -57,6 +61,8 @@ impl Judgement {
 
 #[derive(Default)]
 pub(super) struct Judgements {
+    /// Jobs that workers have.
+    in_flight: usize,
     by_key: HashMap<Key, Judgement>,
     clock: u64,
 }
@@ -97,6 +103,8 @@ impl Judgements {
             versions: Vec::new(),
             along: Along::default(),
             pending: Vec::new(),
+            next: 0,
+            failed: 0,
             cancelled: Arc::default(),
             used: 0,
         });
@@ -126,6 +134,7 @@ impl Judgements {
                 judgement.cancelled.store(true, Ordering::Relaxed);
                 judgement.cancelled = Arc::default();
                 judgement.pending.fill(false);
+                judgement.next = 0;
             }
         }
         idle.sort_unstable_by(|a, b| b.cmp(a));
@@ -139,12 +148,13 @@ impl Judgements {
         }
     }
 
-    /// Whether a worker is at it.
+    /// Whether a worker is at it, or will be.
     pub(super) fn busy(&self) -> bool {
-        self.by_key.values().any(|judgement| judgement.pending.contains(&true))
+        self.in_flight > 0
     }
 
-    /// Queues what is missing of the conditions in use.
+    /// Queues what is missing of the conditions in use, as far as the workers can soon get to it. Cost: the
+    /// blocks that are queued.
     pub(super) fn queue(
         &mut self,
         used: &[Key],
@@ -152,12 +162,16 @@ impl Judgements {
         sources: &Arc<Vec<Source>>,
         workers: &Workers,
     ) {
+        let most = workers.count * 8;
         for key in used {
             let Some(judgement) = self.by_key.get_mut(key) else { continue };
             judgement.bits.resize(blocks.len(), None);
             judgement.versions.resize(blocks.len(), 0);
             judgement.pending.resize(blocks.len(), false);
-            for (number, block) in blocks.iter().enumerate() {
+            while judgement.next < blocks.len() && self.in_flight < most {
+                let number = judgement.next;
+                let block = &blocks[number];
+                judgement.next += 1;
                 if judgement.bits[number].is_some() || judgement.pending[number] {
                     continue;
                 }
@@ -169,6 +183,7 @@ impl Judgements {
                     }
                     Judge::Predicate(predicate) => {
                         judgement.pending[number] = true;
+                        self.in_flight += 1;
                         workers.queue(Job::Judge {
                             key: Arc::clone(key),
                             predicate: Arc::clone(predicate),
@@ -183,12 +198,30 @@ impl Judgements {
         }
     }
 
-    /// Takes a worker's result.
-    pub(super) fn take(&mut self, key: &Key, number: usize, bits: Bits) {
+    /// Takes a worker's result; `failed` says that the condition could not be judged, and holds everywhere.
+    pub(super) fn take(&mut self, key: &Key, number: usize, bits: Bits, failed: bool) {
+        self.in_flight -= 1;
         if let Some(judgement) = self.by_key.get_mut(key) {
             judgement.pending[number] = false;
+            judgement.failed += usize::from(failed);
             judgement.set(number, bits);
         }
+    }
+
+    /// A result came that is of no use: the job was cancelled, or the block has become another one.
+    pub(super) fn dropped(&mut self, key: &Key, number: usize) {
+        self.in_flight -= 1;
+        if let Some(judgement) = self.by_key.get_mut(key)
+            && judgement.bits.get(number).is_some_and(Option::is_none)
+        {
+            judgement.pending[number] = false;
+            judgement.next = judgement.next.min(number);
+        }
+    }
+
+    /// How many blocks the conditions in use have failed at.
+    pub(super) fn failing(&self, used: &[Key]) -> usize {
+        used.iter().filter_map(|key| self.by_key.get(key)).map(|judgement| judgement.failed).sum()
     }
 
     /// A block is another one now.
@@ -198,6 +231,7 @@ impl Judgements {
                 *bits = None;
                 judgement.versions[number] += 1;
                 judgement.pending[number] = false;
+                judgement.next = judgement.next.min(number);
             }
         }
     }

@@ -7,15 +7,17 @@
 //! it, and the workers end with it.
 
 mod cache;
-mod compose;
 mod coordinator;
 mod diagnosis;
 mod explain;
 mod jobs;
 mod judging;
-mod reading;
+mod publish;
+mod questions;
+mod schedule;
 mod sets;
 mod snapshot;
+mod state;
 mod survey;
 
 use std::sync::{Arc, Mutex, PoisonError};
@@ -30,7 +32,7 @@ pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, Source
 pub use survey::Survey;
 
 use crate::{
-    entry::Correction, layout::Dialect, query::Expr, sieve::Sieve, source::Source, veil::Veil,
+    entry::Correction, layout::Dialect, query::Expr, sieve::Sieve, source::Discovery, veil::Veil,
 };
 
 /// How an intake is to be read.
@@ -44,6 +46,8 @@ pub struct Options {
     pub eager: bool,
     /// Whether snapshots have their volume over time.
     pub volume: bool,
+    /// Only so many bytes at the end of each file are wanted; lines have no numbers then.
+    pub last_bytes: Option<u64>,
     /// Sources whose clocks are to be set right, by name or label; the last that is given counts.
     pub clocks: Vec<(String, Correction)>,
 }
@@ -70,14 +74,14 @@ impl Engine {
     ///
     /// When no thread can be started.
     pub fn start(
-        sources: Vec<Source>,
+        found: Discovery,
         options: Options,
         veil: Veil,
         notify: impl Fn() + Send + 'static,
     ) -> std::io::Result<Self> {
         let (commands, orders) = unbounded();
         let (settle, settled) = crossbeam_channel::bounded(1);
-        let latest = Arc::new(Mutex::new(Arc::new(Snapshot::empty(&sources, veil.clone()))));
+        let latest = Arc::new(Mutex::new(Arc::new(Snapshot::empty(&found.sources, veil.clone()))));
         let shared = Arc::clone(&latest);
         let publish = move |snapshot: Snapshot| {
             let quiet = snapshot.settled();
@@ -89,7 +93,7 @@ impl Engine {
             notify();
         };
         let coordinator =
-            coordinator::Coordinator::new(sources, options, veil, orders, Box::new(publish))?;
+            coordinator::Coordinator::new(found, options, veil, orders, Box::new(publish))?;
         std::thread::Builder::new().name("coordinator".into()).spawn(move || coordinator.run())?;
         Ok(Self { commands, latest, settled })
     }

@@ -185,7 +185,7 @@ mod tests {
         }
         let found = crate::source::discover(&[folder.path().to_owned()]);
         let options = Options { volume: true, ..Options::default() };
-        let engine = Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap();
+        let engine = Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap();
         let mesh = |text: &str| {
             let context =
                 Context { zone: None, last: Some(1_773_470_462_000_000_000), ..Context::default() };

@@ -9,7 +9,7 @@ use crate::{
     limits,
     query::Expr,
     sieve::{Arrival, Funnel, Mesh, Sieve},
-    source::{Form, Origin, Source},
+    source::{Form, Note, Origin, Problem, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
     veil::{Clean, CleanField, CleanValue, Veil},
@@ -114,6 +114,8 @@ pub struct SourceStatus {
     pub clock: Correction,
     /// What went wrong, and what that means.
     pub problem: Option<String>,
+    /// What happened to its files, the latest last.
+    pub notes: Vec<Note>,
 }
 
 impl SourceStatus {
@@ -146,6 +148,10 @@ pub struct Snapshot {
     pub sources: Arc<Vec<Source>>,
     /// What is known of each source.
     pub status: Vec<SourceStatus>,
+    /// What is waited for, since there is nothing yet.
+    pub waiting: Vec<Problem>,
+    /// Blocks at which conditions have failed, by an error of the program; their entries all pass.
+    pub failing: usize,
     /// All entries in the order of time.
     pub order: Rows,
     /// The entries that fell through the whole sieve.
@@ -234,6 +240,8 @@ impl Snapshot {
         Self {
             sources: Arc::new(sources.to_vec()),
             status: vec![SourceStatus::default(); sources.len()],
+            waiting: Vec::new(),
+            failing: 0,
             order: Rows::default(),
             pan: Rows::default(),
             sieve: Sieve::default(),
@@ -271,27 +279,28 @@ impl Snapshot {
     /// What has arrived until now, for a sweep; `at` is the moment in nanoseconds UTC.
     #[must_use]
     pub fn arrival(&self, at: i64) -> Arrival {
-        Arrival::new(self.blocks.iter().map(|block| block.len()), at)
+        Arrival::new(self.blocks.iter().map(arrived), at)
     }
 
     /// The same without what has arrived in streams, which begin with us.
     #[must_use]
     pub fn arrival_in_files(&self, at: i64) -> Arrival {
         let stream = |block: &Block| self.sources[block.source.index()].origin == Origin::Stdin;
-        let len = |block: &Arc<Block>| if stream(block) { 0 } else { block.len() };
+        let len = |block: &Arc<Block>| if stream(block) { 0 } else { arrived(block) };
         Arrival::new(self.blocks.iter().map(len), at)
     }
 
     /// What has arrived without the last entry of each source, which may go on.
     #[must_use]
     pub fn arrival_but_last(&self, at: i64) -> Arrival {
-        let mut lens: Vec<usize> = self.blocks.iter().map(|block| block.len()).collect();
-        for source in 0..self.sources.len() {
-            let mine = |block: &Arc<Block>| block.source.index() == source && block.len() > 0;
-            if let Some(last) = self.blocks.iter().rposition(mine) {
-                lens[last] -= 1;
-            }
+        let mut lens: Vec<usize> = self.blocks.iter().map(arrived).collect();
+        // The last block of each source, in the order of its places.
+        let mut last: Vec<Option<(u64, usize)>> = vec![None; self.sources.len()];
+        for (number, block) in self.blocks.iter().enumerate().filter(|(at, _)| lens[*at] > 0) {
+            let of = &mut last[block.source.index()];
+            *of = (*of).max(Some((block.place, number)));
         }
+        last.into_iter().flatten().for_each(|(_, number)| lens[number] -= 1);
         Arrival::new(lens.into_iter(), at)
     }
 
@@ -489,6 +498,11 @@ impl Snapshot {
         let shown = cache::shown(id, block, &entry, &self.veil.over(&entry));
         Ok(Shown { cut, ..shown })
     }
+}
+
+/// The entries of a block that have arrived whole: not a line without its end.
+fn arrived(block: &Arc<Block>) -> usize {
+    if block.growing { 0 } else { block.len() }
 }
 
 /// The ids of an entry, the one that names a request best first.

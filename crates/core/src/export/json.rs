@@ -50,7 +50,7 @@ pub(super) fn entry(
         ",\"line\":{},\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
         placed.line,
         placed.lines,
-        block.part(index) + 1,
+        block.part_of_line(index) + 1,
         block.layout(index).name()
     );
     optional(&mut text, veiled.logger().as_ref().map(crate::veil::Clean::as_str));

@@ -136,6 +136,13 @@ impl Dialect {
         if lines > 0.0 { read / lines } else { 1.0 }
     }
 
+    /// Whether two dialects, learnt from parts of the same file, read every line alike.
+    pub(crate) fn reads_as(&self, other: &Self) -> bool {
+        let learnt = |of: &Self| (of.ragged, of.named, of.prefixed, of.mixed, of.runs_on, of.list);
+        let header = |of: &Self| of.header.as_ref().map(|header| header.line.clone());
+        learnt(self) == learnt(other) && header(self) == header(other)
+    }
+
     /// Whether several programs write to the source in turn: then a line that no layout takes need not
     /// belong to the entry before.
     pub(crate) fn mixed(&self) -> bool {

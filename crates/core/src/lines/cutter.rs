@@ -1,6 +1,10 @@
 //! The state machine that turns lines into columns of the index.
 
-use std::{borrow::Cow, cell::LazyCell};
+use std::{
+    borrow::Cow,
+    cell::LazyCell,
+    panic::{AssertUnwindSafe, catch_unwind},
+};
 
 use super::carry::{Carry, Pieces, Pretty};
 use crate::{
@@ -16,13 +20,15 @@ use crate::{
 };
 
 /// A run of bytes with the entries in it: a block to be.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Part {
     /// Where the part begins in its segment.
     pub(crate) offset: u64,
     pub(crate) columns: Columns,
     /// Line ends before the part, counted from where its cutter started.
     pub(crate) lines_before: u64,
+    /// Which piece of a line that is longer than a line may be; 0 for whole lines.
+    pub(crate) piece: u32,
 }
 
 /// Cuts lines into entries.
@@ -39,6 +45,9 @@ pub(crate) struct Cutter<'d> {
     /// Bytes that belong to what came before this cutter, while that can't be known here.
     lead: u64,
     start: Start,
+    /// Lines that the program failed at, and the place of the first.
+    failed: Option<(u64, u64)>,
+    guarded: bool,
     /// The layout of the entry before, and how its entries go on.
     continues: Option<(LayoutId, Continues)>,
 }
@@ -68,6 +77,8 @@ impl<'d> Cutter<'d> {
             part,
             lead: 0,
             start: Start::Known,
+            failed: None,
+            guarded: false,
             continues: None,
         }
     }
@@ -75,6 +86,16 @@ impl<'d> Cutter<'d> {
     /// Starts at a line in the middle of a file.
     pub(crate) fn adrift(dialect: &'d Dialect, at: u64) -> Self {
         Self { start: Start::Unknown, ..Self::resume(dialect, Carry::default(), None, at) }
+    }
+
+    /// The same, and a line that the program fails at becomes text. Slower: no line is read by a quick look.
+    pub(crate) fn guarded(self) -> Self {
+        Self { plain: false, guarded: true, ..self }
+    }
+
+    /// How many lines the program failed at, and where the first of them stands.
+    pub(crate) fn failed(&self) -> Option<(u64, u64)> {
+        self.failed
     }
 
     /// Cuts whole lines that begin at `base`.
@@ -106,10 +127,13 @@ impl<'d> Cutter<'d> {
                 continue;
             }
             let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));
-            let quote = if *coloured && colours::is_coloured(line) {
-                self.line(&colours::strip(line), base + at as u64)
-            } else {
-                self.line(line, base + at as u64)
+            let line = match *coloured && colours::is_coloured(line) {
+                true => colours::strip(line),
+                false => Cow::Borrowed(line),
+            };
+            let quote = match self.guarded {
+                true => self.line_safely(&line, base + at as u64),
+                false => self.line(&line, base + at as u64),
             };
             if quote == Quote::Open {
                 match csv::closing(bytes, end, limits::QUOTED_LINES) {
@@ -179,6 +203,21 @@ impl<'d> Cutter<'d> {
         if let Start::Entered { lines } = &mut self.start {
             *lines += 1;
         }
+    }
+
+    /// Takes a line; one that the program fails at becomes text.
+    fn line_safely(&mut self, line: &[u8], at: u64) -> Quote {
+        let taken = catch_unwind(AssertUnwindSafe(|| self.line(line, at)));
+        taken.unwrap_or_else(|_| {
+            let (count, first) = self.failed.unwrap_or((0, at));
+            self.failed = Some((count + 1, first));
+            self.carry.object = None;
+            // It may have begun its entry before it failed.
+            if self.part.columns.last_start() != Some(offset_in(&self.part, at)) {
+                self.begin(at, LayoutId::PLAIN, Head::default(), 0, Flags::default());
+            }
+            Quote::Closed
+        })
     }
 
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
@@ -631,7 +670,15 @@ enum Quote {
 
 impl Part {
     fn at(offset: u64, lines_before: u64) -> Self {
-        Self { offset, columns: Columns::default(), lines_before }
+        Self { offset, columns: Columns::default(), lines_before, piece: 0 }
+    }
+
+    /// A further piece of a line that is longer than a line may be: an entry of its own, shown as text.
+    pub(super) fn piece(offset: u64, lines_before: u64, number: usize) -> Self {
+        let mut part = Self::at(offset, lines_before);
+        part.piece = u32::try_from(number).unwrap_or(u32::MAX);
+        part.columns.push(0, Err(NO_TIME), LayoutId::PLAIN, None, Flags::default());
+        part
     }
 }
 

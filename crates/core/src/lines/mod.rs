@@ -10,7 +10,7 @@ mod chunk;
 mod cutter;
 
 pub(crate) use carry::Carry;
-pub(crate) use chunk::{Chunk, Cut, read};
+pub(crate) use chunk::{Chunk, Cut, Trouble, read};
 pub(crate) use cutter::{Cutter, Part};
 
 #[cfg(test)]

@@ -33,12 +33,14 @@ fn entries(part: &Part, bytes: &[u8], dialect: &Dialect) -> Vec<String> {
 fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
     crate::store::Block {
         source: crate::source::SourceId(0),
-        segment: std::sync::Arc::new(Segment::of(tempfile::tempfile().unwrap())),
+        segment: std::sync::Arc::new(Segment::unnamed(tempfile::tempfile().unwrap())),
         file: None,
         dialect: std::sync::Arc::new(dialect.clone()),
         offset: part.offset,
         len,
         first_line: 1,
+        piece: 0,
+        growing: false,
         place: 0,
         columns: part.columns.clone(),
         edition: 0,
@@ -273,7 +275,7 @@ fn a_quote_never_closed_does_not_swallow_the_file() {
 fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
     let mut file = tempfile::tempfile().unwrap();
     file.write_all(bytes).unwrap();
-    let segment = Segment::of(file);
+    let segment = Segment::unnamed(file);
     let dialect = Dialect::default().learn(bytes);
     let total = bytes.len() as u64;
     let mut starts = Vec::new();
@@ -291,7 +293,7 @@ fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
     while from < total {
         let range = from..(from + size).min(total);
         from = range.end;
-        let mut cut = read(&segment, &dialect, &Chunk { range, size: total, carry: None }).unwrap();
+        let mut cut = read(&segment, &dialect, Chunk::of(range, total)).unwrap();
         if carry.waits() && !cut.parts.is_empty() {
             cut.give_back(&segment).unwrap();
         }
@@ -464,10 +466,10 @@ fn lines_that_are_perhaps_something_else_are_told() {
     ] {
         let file = tempfile::NamedTempFile::new().unwrap();
         std::fs::write(file.path(), &text).unwrap();
-        let segment = Segment::of(file.reopen().unwrap());
+        let segment = Segment::unnamed(file.reopen().unwrap());
         let size = text.len() as u64;
-        let chunk = Chunk { range: 0..size, size, carry: None };
-        let cut = read(&segment, &Dialect::default().learn(text.as_bytes()), &chunk).unwrap();
+        let chunk = Chunk::of(0..size, size);
+        let cut = read(&segment, &Dialect::default().learn(text.as_bytes()), chunk).unwrap();
         assert_eq!(cut.strange, want.map(|at| at as u64), "{}", text.lines().count());
     }
 }

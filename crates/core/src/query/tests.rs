@@ -156,12 +156,14 @@ fn block(text: &str) -> (Block, Vec<u8>) {
     let (mut parts, ..) = cutter.finish();
     let block = Block {
         source: SourceId(0),
-        segment: Arc::new(Segment::of(file)),
+        segment: Arc::new(Segment::unnamed(file)),
         file: None,
         dialect: Arc::new(dialect),
         offset: 0,
         len: text.len() as u64,
         first_line: 1,
+        piece: 0,
+        growing: false,
         place: 0,
         columns: parts.remove(0).columns,
         edition: 0,
@@ -333,7 +335,7 @@ fn a_block_that_cannot_be_read_keeps_what_the_index_says() {
     let (whole, _) = block(LINES);
     let mut file = tempfile::tempfile().unwrap();
     file.write_all(b"{\"time\"").unwrap();
-    let cut = Block { segment: Arc::new(Segment::of(file)), ..whole };
+    let cut = Block { segment: Arc::new(Segment::unnamed(file)), ..whole };
     for (text, want) in [
         ("level >= error", vec![1, 2]),
         ("not level >= info", vec![3]),

@@ -1,22 +1,22 @@
-//! Bytes in: files, growing files, and streams that are spooled. Only this folder does I/O on sources.
+//! What can be read: open files, packed and wide ones, and streams that are spooled. Which of them there are,
+//! and when they change, is found out by [`crate::ingest`].
 
-mod discover;
+#[cfg(test)]
+pub(crate) mod faults;
 mod open;
-mod rotated;
+mod print;
+mod segment;
 mod spool;
 
-use std::{
-    fs::File,
-    io,
-    os::unix::fs::{FileExt, MetadataExt},
-    path::{Path, PathBuf},
-    sync::atomic::{AtomicBool, Ordering},
-};
+use std::path::{Path, PathBuf};
 
-pub use discover::{Discovery, Problem, discover};
+pub use crate::ingest::{Discovery, Note, Place, Problem, Wanted, discover, discover_wanted};
 pub use open::Form;
-pub(crate) use open::open;
-pub(crate) use spool::Spool;
+pub(crate) use open::{beginning, open};
+pub(crate) use print::{HEAD as PRINTED, Print};
+pub use segment::Identity;
+pub(crate) use segment::Segment;
+pub(crate) use spool::{Spool, Wake};
 
 /// A source's number in its intake.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -85,54 +85,4 @@ fn date_in(name: &str) -> Option<i64> {
         let start = day.to_zoned(jiff::tz::TimeZone::UTC).ok()?;
         start.timestamp().as_nanosecond().try_into().ok()
     })
-}
-
-/// An open file whose bytes are read by position: never mapped, since a file that is truncated under a
-/// map ends the process. A file that is renamed or replaced stays readable here.
-#[derive(Debug)]
-pub(crate) struct Segment {
-    file: File,
-    /// The file was cut short: what stands in it now is not what was read.
-    gone: AtomicBool,
-}
-
-impl Segment {
-    pub(crate) fn of(file: File) -> Self {
-        Self { file, gone: AtomicBool::new(false) }
-    }
-
-    /// Says that the bytes that were read are no longer there.
-    pub(crate) fn lose(&self) {
-        self.gone.store(true, Ordering::Release);
-    }
-
-    /// Reads as many bytes as there are, up to the length of `bytes`; none once they are gone.
-    pub(crate) fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
-        if self.gone.load(Ordering::Acquire) {
-            return Ok(0);
-        }
-        let mut got = 0;
-        while got < bytes.len() {
-            match self.file.read_at(&mut bytes[got..], offset + got as u64) {
-                Ok(0) => break,
-                Ok(more) => got += more,
-                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                Err(error) => return Err(error),
-            }
-        }
-        Ok(got)
-    }
-
-    pub(crate) fn size(&self) -> io::Result<u64> {
-        Ok(self.file.metadata()?.len())
-    }
-
-    /// Whether the path still names this very file.
-    pub(crate) fn is_at(&self, path: &Path) -> bool {
-        let id = |meta: std::fs::Metadata| (meta.dev(), meta.ino());
-        match (self.file.metadata(), std::fs::metadata(path)) {
-            (Ok(mine), Ok(theirs)) => id(mine) == id(theirs),
-            _ => true,
-        }
-    }
 }

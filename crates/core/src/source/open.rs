@@ -7,7 +7,7 @@ use std::{
     sync::Arc,
 };
 
-use super::{Segment, Spool};
+use super::{Segment, Spool, Wake};
 
 /// How the bytes of a file become text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -39,7 +39,7 @@ impl Form {
     }
 
     /// What the first bytes of a file say.
-    pub(super) fn of(bytes: &[u8]) -> Self {
+    pub(crate) fn of(bytes: &[u8]) -> Self {
         match bytes {
             [0x1f, 0x8b, ..] => Self::Gzip,
             [0x28, 0xb5, 0x2f, 0xfd, ..] => Self::Zstd,
@@ -88,37 +88,43 @@ impl Form {
 
 /// An open source.
 pub(crate) struct Opened {
-    pub(crate) segment: Segment,
+    pub(crate) segment: Arc<Segment>,
     /// Where its bytes arrive, unless they are read in place.
     pub(crate) spool: Option<Arc<Spool>>,
     pub(crate) form: Form,
 }
 
-/// Opens a file. One that is packed or wide is read by a thread into a spool.
+/// Opens a file. One that is packed or wide is read by a thread into a spool; `wake` is called when more of it
+/// has come.
 ///
 /// # Errors
 ///
-/// Those of opening it and of making the spool.
-pub(crate) fn open(path: &Path) -> io::Result<Opened> {
+/// Those of opening it and of making the spool; `InvalidInput` with a reason for what is no regular file.
+pub(crate) fn open(path: &Path, wake: Wake) -> io::Result<Opened> {
+    // A pipe that nobody writes to would keep the thread for ever.
+    let meta = std::fs::metadata(path)?;
+    if !meta.is_file() {
+        return Err(io::Error::new(io::ErrorKind::InvalidInput, "not a regular file"));
+    }
     let mut file = File::open(path)?;
     let mut front = Vec::new();
     Read::take(&mut file, 512).read_to_end(&mut front)?;
     file.rewind()?;
     let form = Form::of(&front);
     if form == Form::Plain {
-        return Ok(Opened { segment: Segment::of(file), spool: None, form });
+        return Ok(Opened { segment: Segment::named(path, file)?, spool: None, form });
     }
     // The header and the trailer of a gzip file take 18 bytes (RFC 1952).
     if form == Form::Gzip && file.metadata()?.len() < 18 {
         let cut = "the gzip file is cut off before any text";
         return Err(io::Error::new(io::ErrorKind::UnexpectedEof, cut));
     }
-    let (spool, file) = Spool::start(form.reader(file)?)?;
-    Ok(Opened { segment: Segment::of(file), spool: Some(spool), form })
+    let (spool, file) = Spool::start(form.reader(file)?, wake)?;
+    Ok(Opened { segment: Arc::new(Segment::unnamed(file)), spool: Some(spool), form })
 }
 
 /// The first text in a file, unpacked: at most `most` bytes. What is broken ends it.
-pub(super) fn beginning(path: &Path, most: usize) -> io::Result<(Form, Vec<u8>)> {
+pub(crate) fn beginning(path: &Path, most: usize) -> io::Result<(Form, Vec<u8>)> {
     let mut file = File::open(path)?;
     let mut front = Vec::new();
     Read::take(&mut file, most as u64).read_to_end(&mut front)?;

@@ -9,6 +9,9 @@ use std::{
     },
 };
 
+/// Called when a stream has brought more, or ended; it must not wait.
+pub(crate) type Wake = Arc<dyn Fn() + Send + Sync>;
+
 /// What a stream has brought so far.
 #[derive(Debug, Default)]
 pub(crate) struct Spool {
@@ -21,7 +24,10 @@ pub(crate) struct Spool {
 impl Spool {
     /// Starts a thread that copies `stream` into a new spool file. The thread ends with the stream, or
     /// with the process.
-    pub(crate) fn start(mut stream: impl Read + Send + 'static) -> io::Result<(Arc<Self>, File)> {
+    pub(crate) fn start(
+        mut stream: impl Read + Send + 'static,
+        wake: Wake,
+    ) -> io::Result<(Arc<Self>, File)> {
         let mut file = tempfile::tempfile()?;
         let reader = file.try_clone()?;
         let spool = Arc::new(Self::default());
@@ -36,6 +42,7 @@ impl Spool {
                             break Err(error);
                         }
                         told.len.fetch_add(got as u64, Ordering::Release);
+                        wake();
                     }
                     Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
                     Err(error) => break Err(error),
@@ -46,6 +53,7 @@ impl Spool {
                     Some(error.to_string());
             }
             told.ended.store(true, Ordering::Release);
+            wake();
         })?;
         Ok((spool, reader))
     }
@@ -85,7 +93,7 @@ mod tests {
     }
 
     fn spooled(pieces: Vec<io::Result<Vec<u8>>>) -> (Vec<u8>, Option<String>) {
-        let (spool, file) = Spool::start(Pieces(pieces)).unwrap();
+        let (spool, file) = Spool::start(Pieces(pieces), Arc::new(|| {})).unwrap();
         let begun = std::time::Instant::now();
         while !spool.ended() {
             assert!(begun.elapsed().as_secs() < 20);

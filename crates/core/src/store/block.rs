@@ -4,6 +4,7 @@ use std::{
     borrow::Cow,
     io,
     ops::Range,
+    panic::{AssertUnwindSafe, catch_unwind},
     sync::{Arc, OnceLock},
 };
 
@@ -210,6 +211,10 @@ pub(crate) struct Block {
     pub(crate) place: u64,
     /// The number of the block's first physical line, from 1; 0 while nobody knows what stands before.
     pub(crate) first_line: u64,
+    /// Which piece of a line that is longer than a line may be; 0 for whole lines.
+    pub(crate) piece: u32,
+    /// It holds a line whose end has not come yet.
+    pub(crate) growing: bool,
     pub(crate) columns: Columns,
     /// Changes when the block is read again.
     pub(crate) edition: u32,
@@ -263,6 +268,11 @@ impl Block {
         self.columns.marks[index].tag & WRAPPED != 0
     }
 
+    /// Which of the entries of its line this is, from 0: of a record with several, or a piece of a long line.
+    pub(crate) fn part_of_line(&self, index: usize) -> usize {
+        self.part(index) + self.piece as usize
+    }
+
     /// Which of the entries of its record this is, from 0.
     pub(crate) fn part(&self, index: usize) -> usize {
         let marks = &self.columns.marks;
@@ -293,8 +303,14 @@ impl Block {
         first..index + more
     }
 
-    /// Reads an entry out of its bytes: what is around it is taken off first.
+    /// Reads an entry out of its bytes: what is around it is taken off first. One that the program fails at is
+    /// text.
     pub(crate) fn entry<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
+        let read = AssertUnwindSafe(|| self.entry_of(index, raw));
+        catch_unwind(read).unwrap_or_else(|_| Entry::plain(raw))
+    }
+
+    fn entry_of<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
         let layout = self.layout(index);
         let part = self.part(index);
         let wrapped = self.wrapped(index);

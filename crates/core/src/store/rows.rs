@@ -3,7 +3,11 @@
 //! New entries mostly come at the end, so that a new version copies little: chunks before the first
 //! change are shared with the version before.
 
-use std::{ops::Range, sync::Arc};
+use std::{
+    collections::{BTreeMap, BinaryHeap, HashMap},
+    ops::Range,
+    sync::Arc,
+};
 
 use super::{Bits, Block, EntryId};
 use crate::source::SourceId;
@@ -181,38 +185,65 @@ impl Rows {
         Self { chunks: self.chunks.clone(), starts, len, masks: Some(masks) }
     }
 
-    /// Takes in entries that are sorted by their key. Cost: the rows from the first of them on. Only for
-    /// lists of all entries.
+    /// Takes in entries that are sorted by their key. Cost: the chunks that they fall into. Only for lists of all
+    /// entries.
     pub(crate) fn merge(&mut self, blocks: &Blocks, batch: &[EntryId]) {
         let Some(first) = batch.first() else { return };
-        let at = self.lower_bound(blocks, key(blocks, *first));
-        if at == self.len {
-            self.extend(batch);
-            return;
+        let first = key(blocks, *first);
+        let before =
+            |chunk: &Arc<Chunk>| chunk.ids.last().is_some_and(|last| key(blocks, *last) < first);
+        let keep = self.chunks.partition_point(before);
+        if keep == self.chunks.len() {
+            return self.extend(batch);
         }
-        let keep = self.starts.partition_point(|start| *start <= at).saturating_sub(1);
-        let tail: Vec<EntryId> =
-            self.chunks.drain(keep..).flat_map(|chunk| chunk.ids.clone()).collect();
+        let late: Vec<Arc<Chunk>> = self.chunks.drain(keep..).collect();
+        self.len = self.starts[keep];
         self.starts.truncate(keep);
-        self.len -= tail.len();
-        let mut merged = Vec::with_capacity(tail.len() + batch.len());
-        let mut new = batch.iter().copied().peekable();
-        for id in tail {
-            let old = key(blocks, id);
-            while let Some(next) = new.next_if(|next| key(blocks, *next) < old) {
-                merged.push(next);
+        let mut new = batch;
+        for chunk in late {
+            let last = chunk.ids.last().map(|last| key(blocks, *last));
+            let (mine, rest) =
+                new.split_at(new.partition_point(|id| Some(key(blocks, *id)) < last));
+            new = rest;
+            if mine.is_empty() {
+                self.push(chunk);
+                continue;
             }
-            merged.push(id);
+            let merged = merged(blocks, &chunk.ids, mine);
+            let pieces = (merged.len() / CHUNK).max(1);
+            for piece in merged.chunks(merged.len().div_ceil(pieces)) {
+                self.push(Arc::new(Chunk::of(piece)));
+            }
         }
-        merged.extend(new);
-        self.extend(&merged);
+        self.extend(new);
     }
 
-    /// Drops the entries of one block. Only for lists of all entries.
+    /// Drops the entries of one block. Cost: the chunks that have some of them. Only for lists of all entries.
     pub(crate) fn remove_block(&mut self, block: usize) {
-        let kept: Vec<EntryId> = self.iter_from(0).filter(|id| id.block() != block).collect();
-        *self = Self::default();
-        self.extend(&kept);
+        let Some(first) = self.chunks.iter().position(|chunk| chunk.blocks().any(|b| b == block))
+        else {
+            return;
+        };
+        let late: Vec<Arc<Chunk>> = self.chunks.drain(first..).collect();
+        self.len = self.starts[first];
+        self.starts.truncate(first);
+        for chunk in late {
+            if chunk.blocks().all(|other| other != block) {
+                self.push(chunk);
+                continue;
+            }
+            let kept: Vec<EntryId> =
+                chunk.ids.iter().copied().filter(|id| id.block() != block).collect();
+            if !kept.is_empty() {
+                self.push(Arc::new(Chunk::of(&kept)));
+            }
+        }
+    }
+
+    fn push(&mut self, chunk: Arc<Chunk>) {
+        self.starts.push(self.len);
+        self.len += chunk.ids.len();
+        self.chunks.push(chunk);
     }
 
     fn extend(&mut self, ids: &[EntryId]) {
@@ -229,11 +260,24 @@ impl Rows {
             ids = &joined;
         }
         for chunk in ids.chunks(CHUNK) {
-            self.starts.push(self.len);
-            self.len += chunk.len();
-            self.chunks.push(Arc::new(Chunk::of(chunk)));
+            self.push(Arc::new(Chunk::of(chunk)));
         }
     }
+}
+
+/// Two sorted lists as one.
+fn merged(blocks: &Blocks, old: &[EntryId], new: &[EntryId]) -> Vec<EntryId> {
+    let mut merged = Vec::with_capacity(old.len() + new.len());
+    let mut new = new.iter().copied().peekable();
+    for id in old {
+        let place = key(blocks, *id);
+        while let Some(next) = new.next_if(|next| key(blocks, *next) < place) {
+            merged.push(next);
+        }
+        merged.push(*id);
+    }
+    merged.extend(new);
+    merged
 }
 
 /// The entries of several blocks, given as ranges of their numbers, in the order of time.
@@ -246,18 +290,25 @@ pub(crate) fn in_order(
     ranges: impl Iterator<Item = (usize, Range<usize>)>,
 ) -> Vec<EntryId> {
     let mut runs: Vec<Vec<Piece<'_>>> = Vec::new();
+    // The runs of each source by what they end with.
+    let mut ends: HashMap<SourceId, BTreeMap<Key, usize>> = HashMap::new();
     for (number, range) in ranges {
         let Some(piece) = Piece::of(blocks, number, range) else { continue };
-        let start = piece.key(0);
-        let fits = |run: &&mut Vec<Piece<'_>>| {
-            run.last().is_some_and(|last| {
-                last.source == piece.source && last.key(last.ids.len() - 1) < start
-            })
+        let (start, end) = (piece.key(0), piece.key(piece.ids.len() - 1));
+        let ends = ends.entry(piece.source).or_default();
+        let fits = ends.range(..start).next_back().map(|(key, run)| (*key, *run));
+        let run = match fits {
+            Some((key, run)) => {
+                ends.remove(&key);
+                runs[run].push(piece);
+                run
+            }
+            None => {
+                runs.push(vec![piece]);
+                runs.len() - 1
+            }
         };
-        match runs.iter_mut().find(fits) {
-            Some(run) => run.push(piece),
-            None => runs.push(vec![piece]),
-        }
+        ends.insert(end, run);
     }
     let total: usize = runs.iter().flatten().map(|piece| piece.ids.len()).sum();
     let threads = std::thread::available_parallelism().map_or(1, usize::from);
@@ -381,7 +432,7 @@ fn split<'b>(run: &[Piece<'b>], time: i64) -> (Vec<Piece<'b>>, Vec<Piece<'b>>) {
     (early, late)
 }
 
-/// The next entry of a run.
+/// The next entry of a run. The one that comes first is the greatest: a heap gives it first.
 struct Next {
     key: Key,
     run: usize,
@@ -389,21 +440,40 @@ struct Next {
     at: usize,
 }
 
+impl PartialEq for Next {
+    fn eq(&self, other: &Self) -> bool {
+        self.key == other.key
+    }
+}
+
+impl Eq for Next {}
+
+impl Ord for Next {
+    fn cmp(&self, other: &Self) -> std::cmp::Ordering {
+        other.key.cmp(&self.key)
+    }
+}
+
+impl PartialOrd for Next {
+    fn partial_cmp(&self, other: &Self) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
 fn merge_runs(runs: &[Vec<Piece<'_>>], total: usize) -> Vec<EntryId> {
     let mut merged = Vec::with_capacity(total);
-    // The next entry of each run, the smallest at the end.
-    let mut heads: Vec<Next> = runs
+    // The next entry of each run.
+    let mut heads: BinaryHeap<Next> = runs
         .iter()
         .enumerate()
         .filter_map(|(run, pieces)| {
             Some(Next { key: pieces.first()?.key(0), run, piece: 0, at: 0 })
         })
         .collect();
-    heads.sort_unstable_by_key(|head| std::cmp::Reverse(head.key));
     while let Some(mut head) = heads.pop() {
         let pieces = &runs[head.run];
         // Everything of this run that comes before the next of all others.
-        let limit = heads.last().map(|next| next.key);
+        let limit = heads.peek().map(|next| next.key);
         let mut more = false;
         while let Some(piece) = pieces.get(head.piece) {
             let until = match limit {
@@ -431,8 +501,7 @@ fn merge_runs(runs: &[Vec<Piece<'_>>], total: usize) -> Vec<EntryId> {
             (head.piece, head.at) = (head.piece + 1, 0);
         }
         if more {
-            let place = heads.partition_point(|other| other.key > head.key);
-            heads.insert(place, head);
+            heads.push(head);
         }
     }
     merged

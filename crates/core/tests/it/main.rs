@@ -56,7 +56,7 @@ fn start(path: &Path, follow: bool) -> Engine {
     let found = source::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
     let options = Options { follow, eager: true, volume: true, ..Options::default() };
-    Engine::start(found.sources, options, Veil::new([7; 16]), || {}).unwrap()
+    Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap()
 }
 
 /// Waits for a condition; the panic shows what was there instead.

@@ -72,11 +72,10 @@ impl Desk {
         let found = source::discover(paths);
         let options = Options { volume: true, follow: true, ..Options::default() };
         let veil = Veil::new([7; 16]);
-        let engine = Engine::start(found.sources.clone(), options, veil, || {}).unwrap();
+        let engine = Engine::start(found.clone(), options, veil, || {}).unwrap();
         let setup = Setup {
             title: "saltmarsh/".into(),
-            sources: found.sources,
-            problems: found.problems,
+            found,
             options: Options::default(),
             conditions: Conditions::default(),
             palette: Palette::Dusk,

@@ -3,7 +3,10 @@
 //! `app.log`, `app.log.1`, `app.log.2.gz` are numbered from the youngest; `app.log-20260314`,
 //! `app-2026-03-14.log.gz`, `app.log.2026-03-14` carry a day; the file without either is the youngest.
 
-use std::path::{Path, PathBuf};
+use std::{
+    collections::HashMap,
+    path::{Path, PathBuf},
+};
 
 /// Where a file stands in its set: the older, the smaller.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -17,27 +20,32 @@ enum Age {
 }
 
 /// A folder, the name that the files share, and the files with their age.
-type Set = (PathBuf, String, Vec<(Age, PathBuf)>);
+type Set = (String, Vec<(Age, PathBuf)>);
 
 /// Puts the files of each set together, oldest first. A file that belongs to no set stands alone, and the
 /// order of the first files stays.
 pub(super) fn sets(paths: Vec<PathBuf>) -> Vec<(String, Vec<PathBuf>)> {
     let mut found: Vec<Set> = Vec::new();
+    let mut by_key: HashMap<(PathBuf, String), usize> = HashMap::new();
     for path in paths {
         let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
         let (key, age) = name.as_deref().map_or((String::new(), Age::Live), key);
         let folder = path.parent().unwrap_or(Path::new("")).to_path_buf();
-        match found.iter_mut().find(|(f, k, _)| *f == folder && *k == key) {
+        let place = by_key.get(&(folder.clone(), key.clone())).copied();
+        match place.map(|place| &mut found[place].1) {
             // Two files of one age are no set.
-            Some((_, _, files)) if files.iter().all(|(other, _)| *other != age) => {
+            Some(files) if files.iter().all(|(other, _)| *other != age) => {
                 files.push((age, path));
             }
-            _ => found.push((folder, key, vec![(age, path)])),
+            _ => {
+                by_key.insert((folder, key.clone()), found.len());
+                found.push((key, vec![(age, path)]));
+            }
         }
     }
     found
         .into_iter()
-        .map(|(_, key, mut files)| {
+        .map(|(key, mut files)| {
             files.sort();
             let name = match files.as_slice() {
                 [(_, only)] => only.file_name().map(|n| n.to_string_lossy().into_owned()),
@@ -46,6 +54,42 @@ pub(super) fn sets(paths: Vec<PathBuf>) -> Vec<(String, Vec<PathBuf>)> {
             (name.unwrap_or_default(), files.into_iter().map(|(_, path)| path).collect())
         })
         .collect()
+}
+
+/// The files beside a file that belong to its set, oldest first, itself included.
+pub(super) fn siblings(path: &Path) -> Vec<PathBuf> {
+    let Some(name) = path.file_name().map(|name| name.to_string_lossy().into_owned()) else {
+        return Vec::new();
+    };
+    let folder = path.parent().unwrap_or(Path::new(""));
+    let listed = if folder.as_os_str().is_empty() { Path::new(".") } else { folder };
+    let (mine, _) = key(&name);
+    let Ok(entries) = std::fs::read_dir(listed) else { return Vec::new() };
+    let mut files: Vec<(Age, PathBuf)> = entries
+        .flatten()
+        .filter_map(|entry| {
+            let name = entry.file_name();
+            let (key, age) = key(&name.to_string_lossy());
+            (key == mine).then(|| (age, folder.join(name)))
+        })
+        .collect();
+    files.sort();
+    files.into_iter().map(|(_, path)| path).collect()
+}
+
+/// Whether two files belong to one set.
+pub(super) fn same_set(a: &Path, b: &Path) -> bool {
+    let of = |path: &Path| {
+        let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
+        name.map(|name| key(&name).0)
+    };
+    a.parent() == b.parent() && of(a) == of(b)
+}
+
+/// Whether a file of a set is younger than another of it.
+pub(super) fn is_younger(path: &Path, than: &Path) -> bool {
+    let age = |path: &Path| path.file_name().map(|name| key(&name.to_string_lossy()).1);
+    age(path) > age(than)
 }
 
 /// The name that the files of a set share, and the age of this one.

@@ -2,8 +2,15 @@
 
 use std::ops::Range;
 
-use super::{Reading, Sealed};
-use crate::{limits, lines::Cut, store::Columns};
+use super::{
+    join::{Sealed, Slot},
+    reading::Reading,
+};
+use crate::{
+    limits,
+    lines::{Cut, Part},
+    store::Columns,
+};
 
 /// The number of its chunk; no other has it.
 pub(super) const NUMBER: usize = usize::MAX;
@@ -24,8 +31,7 @@ pub(super) enum Newest {
 impl Reading {
     /// Whether the file is worth reading its end first.
     pub(super) fn is_long(&self) -> bool {
-        let plain = self.path.is_some() && self.spool.is_none() && self.queue.is_empty();
-        plain && self.size > LONG * limits::CHUNK_BYTES as u64
+        self.spool.is_none() && self.size > LONG * limits::CHUNK_BYTES as u64
     }
 
     /// The range of the end, where it is to be read now.
@@ -83,7 +89,8 @@ impl Reading {
         }
     }
 
-    /// What is shown of the end, once something of the beginning is: nobody is to see the end flash by.
+    /// What is shown of the end. It waits for the first block, or the last entries appear for one frame and
+    /// then jump away.
     pub(super) fn show_newest(&mut self) -> Vec<Sealed> {
         if self.joined == 0 {
             return Vec::new();
@@ -101,7 +108,7 @@ impl Reading {
     }
 
     /// Whether nothing is shown that still waits for its turn.
-    pub(in crate::engine) fn is_in_turn(&self) -> bool {
+    pub(super) fn is_in_turn(&self) -> bool {
         matches!(self.newest, Newest::Off)
     }
 
@@ -112,8 +119,8 @@ impl Reading {
             let end = cut.parts.get(at + 1).map_or(cut.end, |next| next.offset);
             let mut columns: Columns = part.columns.clone();
             columns.settle(None);
-            let part = super::Part { columns, ..*part };
-            sealed.push(Sealed { early: true, ..self.seal(part, 0, end, false) });
+            let part = Part { columns, ..*part };
+            sealed.push(self.seal(part, 0, end, Slot::Early));
         }
         sealed
     }

@@ -1,0 +1,185 @@
+//! What workers do for a feed, and what comes back.
+
+use std::{
+    fs::File,
+    io,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use super::{
+    feed,
+    follow::{self, Known, Seen},
+    join::Lead,
+    learn::{self, Learnt},
+};
+use crate::{
+    layout::Dialect,
+    lines::{self, Chunk, Cut, Trouble},
+    source::{self, Form, Print, Segment, Spool, Wake},
+};
+
+/// Which file's which run a task belongs to. Results of an earlier run are dropped.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Ticket {
+    pub(crate) source: usize,
+    pub(crate) file: usize,
+    pub(crate) run: u32,
+}
+
+/// Something that touches the file system, or takes long.
+pub(crate) enum Task {
+    /// Opens a file, or standard input, and learns from its beginning.
+    Open {
+        path: Option<PathBuf>,
+        base: Box<Dialect>,
+        follow: bool,
+        wake: Wake,
+        /// The files of which this one may be a copy.
+        others: Vec<(Print, Arc<Segment>)>,
+    },
+    /// Looks what has become of a followed file.
+    Look { known: Box<Known> },
+    /// Learns from the bytes at a place.
+    Learn { segment: Arc<Segment>, from: u64, now: Option<Arc<Dialect>>, base: Box<Dialect> },
+    /// Cuts a chunk into entries.
+    Cut { number: usize, segment: Arc<Segment>, dialect: Arc<Dialect>, chunk: Box<Chunk> },
+    /// Cuts the beginning of a chunk again, knowing what came before.
+    Recut { dialect: Arc<Dialect>, lead: Box<Lead> },
+}
+
+/// What a task has led to.
+pub(crate) enum Done {
+    Opened(io::Result<Box<Arrived>>),
+    Looked(Box<Seen>),
+    Learnt(Box<Learnt>),
+    Cut(usize, Result<Box<Cut>, Trouble>),
+    Recut(Box<Lead>),
+    /// A worker failed at cutting again.
+    Lost,
+}
+
+/// An open file, and what was learnt from its beginning.
+pub(crate) struct Arrived {
+    pub(crate) segment: Arc<Segment>,
+    pub(crate) spool: Option<Arc<Spool>>,
+    pub(crate) form: Form,
+    pub(crate) size: u64,
+    /// Nothing for a stream, which has not brought anything yet.
+    pub(crate) learnt: Option<Learnt>,
+    pub(crate) print: Option<Print>,
+    /// It holds what another file of the source did.
+    pub(crate) copy: bool,
+    /// It was written to a moment ago.
+    pub(crate) fresh: bool,
+}
+
+impl Task {
+    /// Does it. Reads, and may block as long as the file system does.
+    pub(crate) fn run(self) -> Done {
+        match self {
+            Self::Open { path, base, follow, wake, others } => {
+                let mut opened = open(path.as_deref(), &base, follow, wake);
+                if let (Ok(arrived), Some(path)) = (&mut opened, &path) {
+                    arrived.copy = is_copy(arrived, path, &others);
+                }
+                Done::Opened(opened.map(Box::new))
+            }
+            Self::Look { known } => Done::Looked(Box::new(follow::look(&known))),
+            Self::Learn { segment, from, now, base } => {
+                Done::Learnt(Box::new(learn::learn(&segment, from, now.as_deref(), &base)))
+            }
+            Self::Cut { number, segment, dialect, chunk } => {
+                Done::Cut(number, lines::read(&segment, &dialect, *chunk).map(Box::new))
+            }
+            Self::Recut { dialect, mut lead } => {
+                lead.cut(&dialect);
+                Done::Recut(lead)
+            }
+        }
+    }
+
+    /// What is told when a worker has failed at it.
+    pub(crate) fn failed(&self) -> Done {
+        let broke = || io::Error::other("an error in Cribrum itself; please report it");
+        match self {
+            Self::Open { .. } => Done::Opened(Err(broke())),
+            Self::Look { .. } => Done::Looked(Box::new(Seen::Failed(broke()))),
+            Self::Learn { base, from, .. } => {
+                Done::Learnt(Box::new(Learnt::nothing((**base).clone(), *from)))
+            }
+            Self::Cut { number, .. } => Done::Cut(*number, Err(Trouble::Panicked)),
+            Self::Recut { .. } => Done::Lost,
+        }
+    }
+}
+
+impl Done {
+    /// Whether it may be no news at all.
+    pub(crate) fn is_quiet(&self) -> bool {
+        matches!(self, Self::Looked(seen) if matches!(**seen, Seen::Same { .. } | Seen::Grown { .. }))
+    }
+}
+
+fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Result<Arrived> {
+    let Some(path) = path else {
+        let (spool, file) = Spool::start(stdin()?, wake)?;
+        return Ok(Arrived {
+            segment: Arc::new(Segment::unnamed(file)),
+            spool: Some(spool),
+            form: Form::Plain,
+            size: 0,
+            learnt: None,
+            print: None,
+            copy: false,
+            fresh: false,
+        });
+    };
+    let opened = source::open(path, wake)?;
+    if opened.spool.is_some() {
+        return Ok(Arrived {
+            segment: opened.segment,
+            spool: opened.spool,
+            form: opened.form,
+            size: 0,
+            learnt: None,
+            print: None,
+            copy: false,
+            fresh: false,
+        });
+    }
+    let segment = opened.segment;
+    if follow {
+        segment.keep_copy();
+    }
+    // The print is taken of the size that was asked for: a file may grow in between.
+    let meta = segment.metadata()?;
+    let size = meta.len();
+    let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < feed::SETTLING);
+    let print = if follow { Print::of(&segment, size)? } else { None };
+    let learnt = (size > 0).then(|| learn::learn(&segment, 0, None, base));
+    Ok(Arrived { segment, spool: None, form: opened.form, size, learnt, print, copy: false, fresh })
+}
+
+/// Whether a file holds what another one did; of one that is packed, the beginning tells.
+fn is_copy(arrived: &Arrived, path: &Path, others: &[(Print, Arc<Segment>)]) -> bool {
+    if others.is_empty() {
+        return false;
+    }
+    if arrived.spool.is_some() {
+        let beginning = source::beginning(path, source::PRINTED).map(|(_, text)| text);
+        let text = beginning.unwrap_or_default();
+        return others.iter().any(|(print, _)| print.begins(&text));
+    }
+    let copy = |(print, ours): &(Print, Arc<Segment>)| {
+        ours.identity() != arrived.segment.identity()
+            && follow::is_copy(print, ours, &arrived.segment).unwrap_or(false)
+    };
+    others.iter().any(copy)
+}
+
+/// Standard input as a file of its own, so that the terminal can take its place for keys.
+fn stdin() -> io::Result<File> {
+    use std::os::fd::AsFd;
+    Ok(File::from(io::stdin().as_fd().try_clone_to_owned()?))
+}

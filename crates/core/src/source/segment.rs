@@ -1,0 +1,358 @@
+//! An open file whose bytes are read by position.
+//!
+//! Never mapped: a file that is truncated under a map kills the process. A segment outlives the name of its
+//! file: renamed or deleted, its bytes stay readable here. Bytes that are read while a file is followed are
+//! kept in a copy as well, so that truncating the file takes nothing that was shown.
+
+use std::{
+    fs::{File, Metadata},
+    io,
+    os::unix::fs::{FileExt, MetadataExt},
+    path::{Path, PathBuf},
+    sync::{
+        Arc, Mutex, PoisonError, RwLock, Weak,
+        atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering},
+    },
+};
+
+use crate::limits;
+
+/// What tells a file from every other one: its device and its inode.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Identity {
+    device: u64,
+    inode: u64,
+}
+
+impl Identity {
+    /// The identity of the file that the metadata are about.
+    #[must_use]
+    pub fn of(meta: &Metadata) -> Self {
+        Self { device: meta.dev(), inode: meta.ino() }
+    }
+
+    /// The identity of the file that a path leads to, through links.
+    ///
+    /// # Errors
+    ///
+    /// Those of asking the file system.
+    pub fn at(path: &Path) -> io::Result<Self> {
+        Ok(Self::of(&std::fs::metadata(path)?))
+    }
+}
+
+/// A file whose bytes are read by position.
+#[derive(Debug)]
+pub(crate) struct Segment {
+    /// Where it was opened; nothing for a spool, which has no name.
+    path: Option<PathBuf>,
+    identity: Option<Identity>,
+    /// Nothing while it rests: descriptors are few, and files may be many.
+    file: RwLock<Option<Arc<File>>>,
+    /// The file was cut short or rewritten: what stands in it now is not what was read.
+    gone: AtomicBool,
+    /// Another file is read in its place.
+    moved: AtomicBool,
+    /// When it was last read, counted in readings of all segments.
+    used: AtomicU64,
+    copy: Mutex<Option<Copy>>,
+}
+
+impl Segment {
+    /// A file without a name, such as a spool. It never rests, since nobody could open it again.
+    pub(crate) fn unnamed(file: File) -> Self {
+        Self {
+            path: None,
+            identity: None,
+            file: RwLock::new(Some(Arc::new(file))),
+            gone: AtomicBool::new(false),
+            moved: AtomicBool::new(false),
+            used: AtomicU64::new(0),
+            copy: Mutex::new(None),
+        }
+    }
+
+    /// A file that was opened at a path. It is closed when descriptors run short, and opened again when it is
+    /// read.
+    ///
+    /// # Errors
+    ///
+    /// Those of asking for its metadata.
+    pub(crate) fn named(path: &Path, file: File) -> io::Result<Arc<Self>> {
+        let identity = Identity::of(&file.metadata()?);
+        let segment = Arc::new(Self {
+            path: Some(path.to_path_buf()),
+            identity: Some(identity),
+            file: RwLock::new(Some(Arc::new(file))),
+            gone: AtomicBool::new(false),
+            moved: AtomicBool::new(false),
+            used: AtomicU64::new(0),
+            copy: Mutex::new(None),
+        });
+        OPEN.register(&segment);
+        Ok(segment)
+    }
+
+    /// Keeps a copy of all bytes that are read from now on.
+    pub(crate) fn keep_copy(&self) {
+        *lock(&self.copy) = Some(Copy::default());
+    }
+
+    pub(crate) fn identity(&self) -> Option<Identity> {
+        self.identity
+    }
+
+    /// Says that the bytes that were read are no longer there.
+    pub(crate) fn lose(&self) {
+        self.gone.store(true, Ordering::Release);
+    }
+
+    /// Reads from another file from now on, which holds the same bytes.
+    ///
+    /// # Errors
+    ///
+    /// Those of opening the other one again.
+    pub(crate) fn moved_to(&self, other: &Self) -> io::Result<()> {
+        let file = other.file()?;
+        self.moved.store(true, Ordering::Release);
+        *self.file.write().unwrap_or_else(PoisonError::into_inner) = Some(file);
+        Ok(())
+    }
+
+    /// Reads bytes that are perhaps only in the copy that was kept of them.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading.
+    pub(crate) fn read_kept(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        match &*lock(&self.copy) {
+            Some(copy) => copy.read_at(offset, bytes),
+            None => Ok(0),
+        }
+    }
+
+    /// Reads as many bytes as there are, up to the length of `bytes`. Bytes that are gone from the file come
+    /// from the copy, as far as it has them.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading, and of opening the file again.
+    pub(crate) fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        if !self.gone.load(Ordering::Acquire) {
+            return self.read_file(offset, bytes);
+        }
+        self.read_kept(offset, bytes)
+    }
+
+    fn read_file(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        let file = self.file()?;
+        #[cfg(test)]
+        super::faults::before_read(offset)?;
+        let mut got = 0;
+        while got < bytes.len() {
+            let want = bytes.len();
+            #[cfg(test)]
+            let want = super::faults::shorten(got, want);
+            match file.read_at(&mut bytes[got..want], offset + got as u64) {
+                Ok(0) => break,
+                Ok(more) => got += more,
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(got)
+    }
+
+    /// Keeps bytes that were read at a place, if a copy is kept.
+    pub(crate) fn keep(&self, offset: u64, bytes: &[u8]) {
+        if let Some(copy) = &mut *lock(&self.copy) {
+            copy.keep(offset, bytes);
+        }
+    }
+
+    /// The metadata of the file, whatever its name is now. Cost: a call to the system.
+    ///
+    /// # Errors
+    ///
+    /// Those of asking for them. A file that rests is asked for by its name.
+    pub(crate) fn metadata(&self) -> io::Result<Metadata> {
+        if let Some(file) = self.held() {
+            return file.metadata();
+        }
+        if let Some(path) = &self.path {
+            let meta = std::fs::metadata(path)?;
+            if Some(Identity::of(&meta)) == self.identity {
+                return Ok(meta);
+            }
+        }
+        self.file()?.metadata()
+    }
+
+    fn held(&self) -> Option<Arc<File>> {
+        self.used.store(CLOCK.fetch_add(1, Ordering::Relaxed), Ordering::Relaxed);
+        self.file.read().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    fn file(&self) -> io::Result<Arc<File>> {
+        match self.held() {
+            Some(file) => Ok(file),
+            None => self.open_again(),
+        }
+    }
+
+    /// Opens a file that rests: at its path, or where it was moved to in the same folder.
+    fn open_again(&self) -> io::Result<Arc<File>> {
+        let (Some(path), Some(identity)) = (&self.path, self.identity) else {
+            return Err(io::ErrorKind::NotFound.into());
+        };
+        let here = |path: &Path| {
+            let file = File::open(path).ok()?;
+            (Identity::of(&file.metadata().ok()?) == identity).then_some(file)
+        };
+        let elsewhere = || {
+            let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+            let entries = std::fs::read_dir(folder.unwrap_or(Path::new("."))).ok()?;
+            entries.flatten().find_map(|entry| here(&entry.path()))
+        };
+        OPEN.make_room();
+        let file = here(path).or_else(elsewhere).ok_or_else(|| {
+            io::Error::new(io::ErrorKind::NotFound, "the file was moved away or deleted")
+        })?;
+        let file = Arc::new(file);
+        let before =
+            self.file.write().unwrap_or_else(PoisonError::into_inner).replace(Arc::clone(&file));
+        if before.is_none() {
+            OPEN.count.fetch_add(1, Ordering::Relaxed);
+        }
+        Ok(file)
+    }
+
+    /// Closes the file if it can be opened again.
+    fn rest(&self) -> bool {
+        let Some(path) = &self.path else { return false };
+        let other = self.moved.load(Ordering::Acquire) || self.gone.load(Ordering::Acquire);
+        if other || Identity::at(path).ok() != self.identity {
+            return false;
+        }
+        self.file.write().unwrap_or_else(PoisonError::into_inner).take().is_some()
+    }
+}
+
+/// The bytes of a followed file that were read, at their own places in a file without a name.
+#[derive(Debug, Default)]
+struct Copy {
+    file: Option<File>,
+    /// The ranges that it holds, in order, none touching another.
+    ranges: Vec<(u64, u64)>,
+}
+
+/// Bytes that all copies hold together.
+static COPIED: AtomicU64 = AtomicU64::new(0);
+
+impl Copy {
+    fn keep(&mut self, offset: u64, bytes: &[u8]) {
+        let end = offset + bytes.len() as u64;
+        let known = self.ranges.iter().any(|(from, to)| *from <= offset && end <= *to);
+        let room = COPIED.load(Ordering::Relaxed) + bytes.len() as u64 <= limits::COPIED_BYTES;
+        if known || bytes.is_empty() || !room {
+            return;
+        }
+        if self.file.is_none() {
+            self.file = tempfile::tempfile().ok();
+        }
+        let Some(file) = &self.file else { return };
+        // A disk that is full costs the copy, not the entry.
+        if file.write_all_at(bytes, offset).is_err() {
+            return;
+        }
+        COPIED.fetch_add(bytes.len() as u64, Ordering::Relaxed);
+        let at = self.ranges.partition_point(|(from, _)| *from < offset);
+        self.ranges.insert(at, (offset, end));
+        let mut joined: Vec<(u64, u64)> = Vec::with_capacity(self.ranges.len());
+        for (from, to) in self.ranges.drain(..) {
+            match joined.last_mut() {
+                Some((_, end)) if from <= *end => *end = to.max(*end),
+                _ => joined.push((from, to)),
+            }
+        }
+        self.ranges = joined;
+    }
+
+    fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        let held = self.ranges.iter().find(|(from, to)| (*from..*to).contains(&offset));
+        let (Some((_, end)), Some(file)) = (held, &self.file) else { return Ok(0) };
+        let length = usize::try_from(end - offset).unwrap_or(usize::MAX).min(bytes.len());
+        file.read_exact_at(&mut bytes[..length], offset)?;
+        Ok(length)
+    }
+}
+
+impl Drop for Copy {
+    fn drop(&mut self) {
+        let held: u64 = self.ranges.iter().map(|(from, to)| to - from).sum();
+        COPIED.fetch_sub(held, Ordering::Relaxed);
+    }
+}
+
+/// Counts readings, so that the segment that was read longest ago is closed first.
+static CLOCK: AtomicU64 = AtomicU64::new(1);
+
+/// The named segments, and how many of them have their files open.
+static OPEN: Descriptors =
+    Descriptors { named: Mutex::new(Vec::new()), count: AtomicUsize::new(0) };
+
+struct Descriptors {
+    named: Mutex<Vec<Weak<Segment>>>,
+    count: AtomicUsize,
+}
+
+impl Descriptors {
+    fn register(&self, segment: &Arc<Segment>) {
+        self.make_room();
+        lock(&self.named).push(Arc::downgrade(segment));
+        self.count.fetch_add(1, Ordering::Relaxed);
+    }
+
+    /// Closes the segments that were read longest ago, when more are open than half of what the system allows.
+    fn make_room(&self) {
+        let most = descriptor_limit() / 2;
+        if self.count.load(Ordering::Relaxed) < most {
+            return;
+        }
+        let mut named = lock(&self.named);
+        let mut held: Vec<Arc<Segment>> = named.iter().filter_map(Weak::upgrade).collect();
+        *named = held.iter().map(Arc::downgrade).collect();
+        drop(named);
+        held.sort_by_key(|segment| segment.used.load(Ordering::Relaxed));
+        let closed = held.iter().filter(|segment| segment.rest()).take(most / 4 + 1);
+        self.count.fetch_sub(closed.count(), Ordering::Relaxed);
+    }
+}
+
+impl Drop for Segment {
+    fn drop(&mut self) {
+        let file = self.file.get_mut().unwrap_or_else(PoisonError::into_inner);
+        if self.path.is_some() && file.is_some() {
+            OPEN.count.fetch_sub(1, Ordering::Relaxed);
+        }
+    }
+}
+
+/// How many descriptors the process may have. The soft limit is raised to the hard one at the first call.
+fn descriptor_limit() -> usize {
+    static LIMIT: std::sync::OnceLock<usize> = std::sync::OnceLock::new();
+    *LIMIT.get_or_init(|| {
+        use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
+        let limit = getrlimit(Resource::Nofile);
+        let raised = Rlimit { current: limit.maximum, maximum: limit.maximum };
+        let now = match setrlimit(Resource::Nofile, raised) {
+            Ok(()) => limit.maximum,
+            Err(_) => limit.current,
+        };
+        now.and_then(|now| usize::try_from(now).ok()).unwrap_or(usize::MAX).max(64)
+    })
+}
+
+fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
