@@ -37,4 +37,7 @@ pub const PROBE_BYTES: usize = 64 << 10;
 
 /// Bytes of followed files that are kept in copies, all together, so that truncation takes nothing that was
 /// shown.
-pub const COPIED_BYTES: u64 = 1 << 30;
+pub const COPIED_BYTES: u64 = 512 << 20;
+
+/// Bytes of a followed file up to which what it held before is copied as well.
+pub const COPIED_AT_ONCE: u64 = 4 << 20;

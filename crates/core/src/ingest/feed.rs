@@ -395,7 +395,7 @@ impl Feed {
             Seen::Continued { segment, print } => {
                 self.taken.push(Arc::clone(&segment));
                 reading.segment = segment;
-                reading.segment.keep_copy();
+                reading.segment.keep_copy(print.end);
                 if changed {
                     (reading.size, reading.print) = (print.end, Some(print));
                 } else {

@@ -15,6 +15,7 @@ use super::{
 };
 use crate::{
     layout::Dialect,
+    limits,
     lines::{self, Chunk, Cut, Trouble},
     source::{self, Form, Print, Segment, Spool, Wake},
 };
@@ -149,13 +150,14 @@ fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Re
         });
     }
     let segment = opened.segment;
-    if follow {
-        segment.keep_copy();
-    }
     // The print is taken of the size that was asked for: a file may grow in between.
     let meta = segment.metadata()?;
     let size = meta.len();
     let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < feed::SETTLING);
+    if follow {
+        // What a large file held before is not copied: it would have to be read and written whole.
+        segment.keep_copy(if size <= limits::COPIED_AT_ONCE { 0 } else { size });
+    }
     let print = if follow { Print::of(&segment, size)? } else { None };
     let learnt = (size > 0).then(|| learn::learn(&segment, 0, None, base));
     Ok(Arrived { segment, spool: None, form: opened.form, size, learnt, print, copy: false, fresh })

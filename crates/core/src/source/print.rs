@@ -27,7 +27,7 @@ impl Print {
     ///
     /// Those of reading.
     pub(crate) fn of(segment: &Segment, end: u64) -> io::Result<Option<Self>> {
-        Self::read(end, |from, bytes| segment.read_at(from, bytes))
+        Self::read(end, |from, bytes| segment.read_file(from, bytes))
     }
 
     /// The same for bytes that are perhaps only in the copy that was kept of them.

@@ -93,9 +93,9 @@ impl Segment {
         Ok(segment)
     }
 
-    /// Keeps a copy of all bytes that are read from now on.
-    pub(crate) fn keep_copy(&self) {
-        *lock(&self.copy) = Some(Copy::default());
+    /// Keeps a copy of the bytes behind a place that are read from now on.
+    pub(crate) fn keep_copy(&self, from: u64) {
+        *lock(&self.copy) = Some(Copy { from, file: None, ranges: Vec::new() });
     }
 
     pub(crate) fn identity(&self) -> Option<Identity> {
@@ -131,20 +131,26 @@ impl Segment {
         }
     }
 
-    /// Reads as many bytes as there are, up to the length of `bytes`. Bytes that are gone from the file come
-    /// from the copy, as far as it has them.
+    /// Reads as many bytes as there are, up to the length of `bytes`. The copy comes first: in the file itself
+    /// other bytes may stand by now.
     ///
     /// # Errors
     ///
     /// Those of reading, and of opening the file again.
     pub(crate) fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
-        if !self.gone.load(Ordering::Acquire) {
-            return self.read_file(offset, bytes);
+        let kept = self.read_kept(offset, bytes)?;
+        if kept == bytes.len() || self.gone.load(Ordering::Acquire) {
+            return Ok(kept);
         }
-        self.read_kept(offset, bytes)
+        Ok(kept + self.read_file(offset + kept as u64, &mut bytes[kept..])?)
     }
 
-    fn read_file(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+    /// The same from the file as it is now, whatever the copy holds.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading, and of opening the file again.
+    pub(crate) fn read_file(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
         let file = self.file()?;
         #[cfg(test)]
         super::faults::before_read(offset)?;
@@ -241,6 +247,8 @@ impl Segment {
 /// The bytes of a followed file that were read, at their own places in a file without a name.
 #[derive(Debug, Default)]
 struct Copy {
+    /// Bytes before this place are not kept.
+    from: u64,
     file: Option<File>,
     /// The ranges that it holds, in order, none touching another.
     ranges: Vec<(u64, u64)>,
@@ -251,6 +259,13 @@ static COPIED: AtomicU64 = AtomicU64::new(0);
 
 impl Copy {
     fn keep(&mut self, offset: u64, bytes: &[u8]) {
+        if offset < self.from {
+            let skip = usize::try_from(self.from - offset).unwrap_or(usize::MAX).min(bytes.len());
+            if skip < bytes.len() {
+                self.keep(self.from, &bytes[skip..]);
+            }
+            return;
+        }
         let end = offset + bytes.len() as u64;
         let known = self.ranges.iter().any(|(from, to)| *from <= offset && end <= *to);
         let room = COPIED.load(Ordering::Relaxed) + bytes.len() as u64 <= limits::COPIED_BYTES;
