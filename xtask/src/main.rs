@@ -1,6 +1,7 @@
 //! Test set-up, screenshots and benchmarks: `cargo xtask test`, `cargo xtask shots`, `cargo xtask bench`.
 
 mod bench;
+mod fuzz;
 mod need;
 mod shots;
 
@@ -22,6 +23,15 @@ enum Task {
     Test,
     /// Remake docs/screenshots from the demo data
     Shots,
+    /// Fuzz a part of the core, guided by what its code does
+    Fuzz {
+        /// Which part
+        #[arg(value_enum)]
+        target: fuzz::Target,
+        /// For how long
+        #[arg(long, default_value_t = 10)]
+        minutes: u64,
+    },
     /// Print how fast the core paths are beside usual tools on the same files
     Bench {
         /// Entries in the generated files; five million are a gigabyte
@@ -37,6 +47,7 @@ fn main() -> Result<()> {
     match Arguments::parse().task {
         Task::Test => test(),
         Task::Shots => shots::run(),
+        Task::Fuzz { target, minutes } => fuzz::run(target, minutes),
         Task::Bench { entries, parts } => bench::run(entries, &parts),
     }
 }

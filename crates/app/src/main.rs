@@ -11,6 +11,7 @@ mod cli;
 mod config;
 mod output;
 mod past;
+mod signals;
 mod tui;
 mod veil_key;
 mod why;
@@ -18,5 +19,13 @@ mod why;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
+    // What a panic says may hold text of a log: only where it happened is told.
+    std::panic::set_hook(Box::new(|info| {
+        let place = info.location().map(|at| format!(" ({}:{})", at.file(), at.line()));
+        cli::tell(&format!(
+            "an error in Cribrum itself{}; please report it",
+            place.unwrap_or_default()
+        ));
+    }));
     cli::run().into()
 }

@@ -2,7 +2,6 @@
 
 use std::{
     fs, io,
-    os::unix::fs::PermissionsExt,
     path::{Path, PathBuf},
 };
 
@@ -43,20 +42,20 @@ pub(crate) fn write(past: &[(String, String)]) -> io::Result<()> {
 }
 
 fn write_to(path: &Path, past: &[(String, String)]) -> io::Result<()> {
-    use std::io::Write as _;
+    use std::fmt::Write as _;
     let folder = path.parent().unwrap_or(Path::new("."));
     fs::create_dir_all(folder)?;
-    let mut file = tempfile::NamedTempFile::new_in(folder)?;
+    let mut lines = String::new();
     for (prompt, text) in &past[past.len().saturating_sub(MOST)..] {
-        writeln!(file, "{prompt}\t{}", text.replace(['\n', '\t', '\r'], " "))?;
+        let _ = writeln!(lines, "{prompt}\t{}", text.replace(['\n', '\t', '\r'], " "));
     }
-    file.as_file().set_permissions(fs::Permissions::from_mode(0o600))?;
-    file.persist(path).map_err(|error| error.error)?;
-    Ok(())
+    crate::output::write_private(path, lines.as_bytes())
 }
 
 #[cfg(test)]
 mod tests {
+    use std::os::unix::fs::PermissionsExt;
+
     use super::*;
 
     #[test]

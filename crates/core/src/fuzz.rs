@@ -2,8 +2,10 @@
 //! call them, and so do the tests here, with what was once found.
 
 use crate::{
+    entry::Entry,
     layout::{Dialect, LayoutId, json, own, trace, wrap},
     lines::{Carry, Cutter},
+    query::{Context, Expr},
     veil::Veil,
 };
 
@@ -51,9 +53,69 @@ pub fn template(bytes: &[u8]) {
     }
 }
 
+/// A file in pieces: cut at places that its first bytes name, it has the same entries as in one piece.
+///
+/// # Panics
+///
+/// When it has not.
+pub fn cuts(bytes: &[u8]) {
+    let Some((places, text)) = bytes.split_at_checked(4) else { return };
+    let dialect = Dialect::default().learn(text);
+    let whole = crate::lines::starts_in_pieces(&dialect, text, &[]);
+    let mut at: Vec<usize> =
+        places.iter().map(|place| usize::from(*place) * text.len() / 256).collect();
+    at.sort_unstable();
+    let pieces = crate::lines::starts_in_pieces(&dialect, text, &at);
+    assert_eq!(pieces, whole, "cut at {at:?}: {}", text.escape_ascii());
+}
+
+/// A text in the filter language: understood, written and understood again it is the same.
+///
+/// # Panics
+///
+/// When it is not.
+pub fn filter(bytes: &[u8]) {
+    let text = String::from_utf8_lossy(bytes);
+    let context = Context { zone: None, last: Some(0), ..Context::default() };
+    let _ = crate::query::hole(&text);
+    if let Ok(expr) = Expr::parse(&text, &context) {
+        let written = expr.to_string();
+        let again = Expr::parse(&written, &context);
+        assert_eq!(again.as_ref().ok(), Some(&expr), "{text:?} is written {written:?}: {again:?}");
+    }
+}
+
+/// A text under the veil: it stays text, and what is hidden stays hidden when it is veiled again.
+///
+/// # Panics
+///
+/// When a second look finds what the first has left.
+pub fn veil(bytes: &[u8]) {
+    let veil = Veil::new([7; 16]);
+    let entry = Entry::plain(bytes);
+    let once = veil.over(&entry).raw().as_str().to_owned();
+    let entry = Entry::plain(once.as_bytes());
+    let twice = veil.over(&entry).raw().as_str().to_owned();
+    assert_eq!(once, twice, "{}", bytes.escape_ascii());
+    let _ = veil.typed(&String::from_utf8_lossy(bytes));
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;
+
+    /// Each of these once ended the program, or was read in two ways.
+    #[test]
+    fn what_was_found_once_is_survived() {
+        const FOUND: [&str; 2] = [
+            "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b==\"\"] x",
+            "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b=\"] x",
+        ];
+        for text in FOUND {
+            super::line(text.as_bytes());
+            super::file(text.as_bytes());
+        }
+    }
 
     proptest! {
         #[test]
@@ -61,6 +123,7 @@ mod tests {
             super::line(&bytes);
             super::file(&bytes);
             super::template(&bytes);
+            super::filter(&bytes);
         }
 
         #[test]

@@ -13,6 +13,7 @@ pub mod entry;
 pub mod export;
 #[doc(hidden)]
 pub mod fuzz;
+mod guard;
 mod ingest;
 mod layout;
 pub mod limits;
@@ -25,5 +26,6 @@ pub mod tally;
 pub mod trail;
 pub mod veil;
 
+pub use guard::is_guarded;
 pub use layout::{Dialect, LayoutId, Tried, own};
 pub use store::{EntryId, Rows};

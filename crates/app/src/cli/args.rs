@@ -12,6 +12,8 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
     cribrum /var/log/app/                    open the desk on every log in a folder\n  \
     cribrum app.log --level warn             only warnings and worse\n  \
     cribrum sift logs/ -w 'status >= 500'    write what is left to standard output\n  \
+    cribrum sift -F logs/ --level warn       write warnings and worse as they come\n  \
+    cribrum sift --last 100 app.log          the last hundred entries, whatever the size\n  \
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
@@ -20,6 +22,9 @@ pub(crate) struct Arguments {
     pub(crate) command: Option<Command>,
     #[command(flatten)]
     pub(crate) pour: Pour,
+    /// Start at the end and follow it
+    #[arg(short = 'F', long)]
+    pub(crate) follow: bool,
     #[command(flatten)]
     pub(crate) look: Look,
 }
@@ -88,9 +93,6 @@ pub(crate) struct Pour {
     /// given several times
     #[arg(long = "clock", value_name = "SOURCE=CLOCK")]
     pub(crate) clocks: Vec<String>,
-    /// Start at the end and follow it
-    #[arg(short = 'F', long)]
-    pub(crate) follow: bool,
 }
 
 /// How the desk looks.
@@ -126,6 +128,15 @@ pub(crate) struct Sift {
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+    /// Start at the end, or at --last or --from, and write each entry as it arrives, until stopped
+    #[arg(short = 'F', long, conflicts_with = "output")]
+    pub(crate) follow: bool,
+    /// Only the last N entries; files are read from their ends
+    #[arg(long, value_name = "N")]
+    pub(crate) last: Option<usize>,
+    /// End after N entries
+    #[arg(short = 'n', long, value_name = "N")]
+    pub(crate) count: Option<usize>,
 }
 
 #[derive(Debug, Args)]

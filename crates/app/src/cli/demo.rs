@@ -26,10 +26,21 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
         Some(rate) => Pace::Steady { start: now(), rate },
         None => Pace::Morning { entries: args.entries },
     };
-    let temporary = match args.write {
-        Some(_) => None,
+    let temporary = match &args.write {
+        Some(folder) => {
+            let there = Writer::paths(folder).into_iter().find(|path| path.exists());
+            if let Some(path) = there {
+                return Err(Stop::usage(format!(
+                    "{} is there already; name an empty folder, so that no log of yours is overwritten",
+                    path.display()
+                )));
+            }
+            None
+        }
         None => {
-            Some(tempfile::Builder::new().prefix("saltmarsh-").tempdir().map_err(Stop::output)?)
+            clear_temporary();
+            let prefix = format!("{TEMPORARY}{}-", std::process::id());
+            Some(tempfile::Builder::new().prefix(&prefix).tempdir().map_err(Stop::output)?)
         }
     };
     let folder = match (&args.write, &temporary) {
@@ -63,6 +74,24 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
         Err(_) => return Err(Stop::usage("the player broke off")),
     }
     result
+}
+
+/// What the names of temporary folders begin with; the number of the process follows.
+const TEMPORARY: &str = "saltmarsh-";
+
+/// Removes the folders of runs that were killed.
+fn clear_temporary() {
+    let Ok(entries) = std::fs::read_dir(std::env::temp_dir()) else { return };
+    for entry in entries.flatten() {
+        let name = entry.file_name();
+        let process = name
+            .to_str()
+            .and_then(|name| name.strip_prefix(TEMPORARY)?.split_once('-')?.0.parse::<u32>().ok());
+        if process.is_some_and(|process| !crate::output::is_alive(process)) {
+            // Another user's can't be removed, and need not be.
+            let _ = std::fs::remove_dir_all(entry.path());
+        }
+    }
 }
 
 fn knowledge(args: &Demo) -> io::Result<Knowledge> {
@@ -106,6 +135,6 @@ fn now() -> i64 {
 }
 
 fn desk(folder: &Path, args: &Demo, follow: bool) -> Result<Exit, Stop> {
-    let pour = Pour { sources: vec![folder.to_owned()], follow, ..Pour::default() };
-    tui::open(&pour, &args.look, Some("saltmarsh/"))
+    let pour = Pour { sources: vec![folder.to_owned()], ..Pour::default() };
+    tui::open(&pour, &args.look, follow, Some("saltmarsh/"))
 }

@@ -19,7 +19,7 @@ fn volume(args: &Volume) -> Result<Exit, Stop> {
     let format = Format::of(&args.output).ok_or_else(|| {
         Stop::usage(format!("{}: name a file that ends in .svg or .pdf", args.output.display()))
     })?;
-    let poured = pour::pour(&args.pour)?;
+    let poured = pour::pour(&args.pour, Some(&args.output))?;
     let snapshot = &poured.snapshot;
     if snapshot.pan.is_empty() {
         return Err(Stop::nothing("nothing is left to draw"));

@@ -7,6 +7,8 @@ use std::{
 
 use cribrum_core::source::Problem;
 
+use crate::output::Refused;
+
 /// The exit codes. Where several hold, the order is usage, output, source, nothing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Exit {
@@ -68,6 +70,9 @@ impl Stop {
     pub(crate) fn output(error: io::Error) -> Self {
         if error.kind() == io::ErrorKind::BrokenPipe {
             return Self { exit: Exit::Done, messages: Vec::new() };
+        }
+        if let Some(refused) = error.get_ref().and_then(|inner| inner.downcast_ref::<Refused>()) {
+            return Self::usage(refused.to_string());
         }
         Self { exit: Exit::Output, messages: vec![format!("can't write: {error}")] }
     }

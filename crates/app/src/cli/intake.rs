@@ -25,7 +25,7 @@ pub(super) fn run(args: &Intake) -> Result<Exit, Stop> {
     if let Some(place) = &args.explain {
         return explain(args, place);
     }
-    let poured = pour::pour(&args.pour)?;
+    let poured = pour::pour(&args.pour, None)?;
     let mut out = Output::open(None).map_err(Stop::output)?;
     match args.form {
         Table::Text => text(&poured.snapshot, &mut out),
@@ -93,7 +93,7 @@ fn explain(args: &Intake, place: &str) -> Result<Exit, Stop> {
     if pour.sources.is_empty() {
         pour.sources.push(file.into());
     }
-    let poured = pour::pour(&pour)?;
+    let poured = pour::pour(&pour, None)?;
     let snapshot = &poured.snapshot;
     let name = std::path::Path::new(file)
         .file_name()

@@ -5,6 +5,7 @@ mod args;
 mod demo;
 mod draw;
 mod exit;
+mod following;
 mod intake;
 mod pour;
 mod sift;
@@ -16,7 +17,7 @@ use std::io::{self, IsTerminal, Write};
 use clap::{CommandFactory, Parser};
 
 use args::{Arguments, Command};
-pub(crate) use exit::Exit;
+pub(crate) use exit::{Exit, tell};
 
 /// Runs what the arguments ask for.
 pub(crate) fn run() -> Exit {
@@ -24,11 +25,23 @@ pub(crate) fn run() -> Exit {
         Ok(arguments) => arguments,
         Err(error) => {
             let wrong = error.use_stderr();
-            // Nothing can be told where neither output takes it.
-            let _ = error.print();
-            return if wrong { Exit::Usage } else { Exit::Done };
+            let printed = error.print().and_then(|()| io::stdout().flush());
+            return match printed {
+                // Nothing can be told where not even the mistake is taken.
+                _ if wrong => Exit::Usage,
+                Ok(()) => Exit::Done,
+                Err(error) => ended(exit::Stop::output(error)),
+            };
         }
     };
+    let desk_opens = match &arguments.command {
+        None => true,
+        Some(Command::Demo(demo)) => demo.write.is_none() || demo.live.is_some(),
+        _ => false,
+    };
+    if !desk_opens && let Err(error) = crate::signals::clean_up() {
+        tell(&format!("signals can't be caught: {error}"));
+    }
     let result = match arguments.command {
         None => desk(&arguments),
         Some(Command::Sift(args)) => sift::run(&args),
@@ -38,15 +51,26 @@ pub(crate) fn run() -> Exit {
         Some(Command::Intake(args)) => intake::run(&args),
         Some(Command::Demo(args)) => demo::run(&args),
         Some(Command::Completions { shell }) => {
-            clap_complete::generate(shell, &mut Arguments::command(), "cribrum", &mut io::stdout());
-            Ok(Exit::Done)
+            let mut script = Vec::new();
+            clap_complete::generate(shell, &mut Arguments::command(), "cribrum", &mut script);
+            write_out(&script)
         }
         Some(Command::Man) => man(),
     };
-    result.unwrap_or_else(|exit| {
-        exit.tell();
-        exit.code()
-    })
+    result.unwrap_or_else(ended)
+}
+
+/// Tells why a command ends early.
+fn ended(stop: exit::Stop) -> Exit {
+    stop.tell();
+    stop.code()
+}
+
+/// Writes a text to standard output.
+fn write_out(text: &[u8]) -> Result<Exit, exit::Stop> {
+    let mut out = io::stdout().lock();
+    out.write_all(text).and_then(|()| out.flush()).map_err(exit::Stop::output)?;
+    Ok(Exit::Done)
 }
 
 fn desk(arguments: &Arguments) -> Result<Exit, exit::Stop> {
@@ -61,14 +85,13 @@ fn desk(arguments: &Arguments) -> Result<Exit, exit::Stop> {
         let _ = io::stderr().write_all(text.as_bytes());
         return Ok(Exit::Usage);
     }
-    tui::open(pour, &arguments.look, None)
+    tui::open(pour, &arguments.look, arguments.follow, None)
 }
 
 fn man() -> Result<Exit, exit::Stop> {
-    clap_mangen::Man::new(Arguments::command())
-        .render(&mut io::stdout())
-        .map_err(exit::Stop::output)?;
-    Ok(Exit::Done)
+    let mut page = Vec::new();
+    clap_mangen::Man::new(Arguments::command()).render(&mut page).map_err(exit::Stop::output)?;
+    write_out(&page)
 }
 
 mod tui {
@@ -83,7 +106,12 @@ mod tui {
     use crate::tui::{self, Setup};
 
     /// Opens the desk on what the arguments name.
-    pub(super) fn open(args: &Pour, look: &Look, title: Option<&str>) -> Result<Exit, Stop> {
+    pub(super) fn open(
+        args: &Pour,
+        look: &Look,
+        follow: bool,
+        title: Option<&str>,
+    ) -> Result<Exit, Stop> {
         let found = pour::discover(args, true)?;
         if found.sources.is_empty() && found.places.is_empty() {
             return Err(Stop::unread(found.problems));
@@ -95,7 +123,7 @@ mod tui {
             settings: pour::settings(args)?,
             timings: look.timings.clone(),
             palette: look.palette,
-            follow: args.follow || found.sources.iter().any(|s| s.name == "stdin"),
+            follow: follow || found.sources.iter().any(|s| s.name == "stdin"),
             found,
         };
         tui::run(setup).map_err(Stop::terminal)?;

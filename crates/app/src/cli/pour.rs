@@ -2,7 +2,7 @@
 
 use std::{
     io::{self, IsTerminal},
-    path::PathBuf,
+    path::{Path, PathBuf},
     sync::Arc,
 };
 
@@ -36,6 +36,7 @@ pub(crate) fn discover(args: &Pour, follow: bool) -> Result<Discovery, Stop> {
     }
     let wanted = Wanted { follow, exclude: args.exclude.clone() };
     let found = source::discover_wanted(&arguments, wanted);
+    crate::output::protect(&found.sources);
     for (name, _) in clocks(args)? {
         if !found.places.is_empty() {
             // The source may come later.
@@ -255,19 +256,66 @@ pub(crate) struct Poured {
     pub(crate) unread: bool,
 }
 
-/// Reads and sifts everything that the arguments name.
-pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
+/// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
+pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
     let options = options(args, false)?;
     let conditions = Conditions::of(args)?;
+    let found = found(args, output)?;
+    read(found, options, &conditions)
+}
+
+/// The same from the ends of files, as far as it takes for the last `most` entries that pass.
+pub(crate) fn pour_last(args: &Pour, output: Option<&Path>, most: usize) -> Result<Poured, Stop> {
+    let mut options = options(args, false)?;
+    let conditions = Conditions::of(args)?;
+    let found = found(args, output)?;
+    let mut bytes = LAST_BYTES;
+    loop {
+        options.last_bytes = Some(bytes);
+        let poured = read(found.clone(), options.clone(), &conditions)?;
+        if has_last(&poured.snapshot, most) {
+            return Ok(poured);
+        }
+        bytes = bytes.saturating_mul(8);
+    }
+}
+
+/// Bytes of each file's end that are read first where only the last entries are wanted.
+pub(crate) const LAST_BYTES: u64 = 256 << 10;
+
+/// Whether the last entries of the pan are those of all entries: the parts of files that were not read come
+/// before them.
+fn has_last(snapshot: &Snapshot, most: usize) -> bool {
+    let partial = || snapshot.status.iter().filter(|status| status.inside);
+    if partial().next().is_none() {
+        return true;
+    }
+    let first = snapshot.pan.len().checked_sub(most.max(1)).and_then(|row| snapshot.pan.get(row));
+    let time = first.and_then(|id| snapshot.time(id));
+    match (first, time) {
+        (None, _) => false,
+        (Some(_), None) => snapshot.sources.len() == 1,
+        (Some(_), Some(time)) => {
+            partial().all(|status| status.span.is_some_and(|(first, _)| first <= time))
+        }
+    }
+}
+
+/// The sources, told of what is wrong with them.
+fn found(args: &Pour, output: Option<&Path>) -> Result<Discovery, Stop> {
     let found = discover(args, false)?;
+    output.map_or(Ok(()), crate::output::check_target).map_err(Stop::output)?;
     if found.sources.is_empty() {
         return Err(Stop::unread(found.problems));
     }
-    let mut unread = false;
     for problem in &found.problems {
-        unread |= problem.fatal;
         tell(&format!("{}: {}", problem.source, problem.message));
     }
+    Ok(found)
+}
+
+fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<Poured, Stop> {
+    let mut unread = found.problems.iter().any(|problem| problem.fatal);
     let veil = crate::veil_key::veil();
     let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
@@ -285,7 +333,12 @@ pub(crate) fn pour(args: &Pour) -> Result<Poured, Stop> {
         engine.set_sieve(sieve.clone());
         engine.wait(|snapshot| snapshot.sieve == sieve && snapshot.settled())
     };
-    Ok(Poured { engine, snapshot, zone: conditions.zone, unread })
+    if snapshot.failing > 0 {
+        tell(
+            "a condition failed at some entries, by an error in Cribrum itself; they are all let through",
+        );
+    }
+    Ok(Poured { engine, snapshot, zone: conditions.zone.clone(), unread })
 }
 
 #[cfg(test)]

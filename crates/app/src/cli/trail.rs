@@ -21,7 +21,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     if args.id.trim().is_empty() {
         return Err(Stop::usage("an id was expected"));
     }
-    let poured = pour::pour(&args.pour)?;
+    let poured = pour::pour(&args.pour, args.output.as_deref())?;
     let read = |error| Stop::source(format!("can't read: {error}"));
     let look = |expr: Expr| {
         let text = expr.to_string();

@@ -31,7 +31,7 @@ use std::{
         Arc,
         atomic::{AtomicBool, Ordering},
     },
-    time::Duration,
+    time::{Duration, Instant},
 };
 
 use cribrum_core::{
@@ -52,8 +52,9 @@ use theme::Theme;
 use timings::Timings;
 use update::Event;
 
-/// Events that are taken before the screen is drawn again.
-const BATCH: usize = 64;
+/// How long events are taken before the screen is drawn again: none is lost, and the screen keeps up with a flood
+/// of them.
+const BATCH: Duration = Duration::from_millis(8);
 
 /// Opens the desk and gives the terminal back when it is closed.
 pub(crate) fn run(setup: Setup) -> io::Result<()> {
@@ -70,6 +71,8 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     input(running.events.clone())?;
     let result = converse(&mut app, &mut terminal, &mut running, &incoming, timings.as_mut());
     terminal.close()?;
+    // What is still being saved is not finished any more.
+    crate::output::abandon();
     result
 }
 
@@ -141,7 +144,13 @@ fn converse(
         }
         // A second without an event is a moment to look whether a note was lost in a full channel.
         let first = incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
-        for event in std::iter::once(first).chain(incoming.try_iter()).take(BATCH) {
+        let begun = Instant::now();
+        let more = incoming.try_iter().take_while(|_| begun.elapsed() < BATCH);
+        for event in std::iter::once(first).chain(more) {
+            if matches!(event, Event::Suspend) || suspends(&event) {
+                terminal.suspend()?;
+                continue;
+            }
             if let (Some(timings), Event::Key(key)) = (&mut timings, &event) {
                 timings.key(*key);
             }
@@ -157,6 +166,13 @@ fn converse(
         perform(effects, app, terminal, running)?;
     }
     Ok(())
+}
+
+/// Whether a key asks for the shell: in raw mode the terminal sends no signal for it.
+fn suspends(event: &Event) -> bool {
+    use ratatui::crossterm::event::{KeyCode, KeyModifiers};
+    let Event::Key(key) = event else { return false };
+    key.code == KeyCode::Char('z') && key.modifiers == KeyModifiers::CONTROL
 }
 
 fn perform(
@@ -269,12 +285,29 @@ fn input(events: Sender<Event>) -> io::Result<()> {
     Ok(())
 }
 
+/// Asks the desk to end, or to give the terminal away for a while. Other signals that end a process, and a second
+/// one that asks for it, end it here, once the terminal is given back.
 fn signals(events: Sender<Event>) -> io::Result<()> {
-    use signal_hook::{consts, iterator::Signals};
-    let mut signals = Signals::new([consts::SIGTERM, consts::SIGHUP, consts::SIGINT])?;
+    use signal_hook::{
+        consts::{SIGALRM, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2},
+        iterator::Signals,
+    };
+    let caught = [SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM];
+    let mut signals = Signals::new(caught)?;
     std::thread::Builder::new().name("signal".into()).spawn(move || {
-        if signals.forever().next().is_some() {
-            let _ = events.send(Event::Quit);
+        let mut asked = false;
+        for signal in signals.forever() {
+            let event = match signal {
+                SIGTSTP => Event::Suspend,
+                SIGTERM | SIGHUP | SIGINT if !std::mem::replace(&mut asked, true) => Event::Quit,
+                _ => {
+                    terminal::give_up();
+                    crate::output::abandon();
+                    let _ = signal_hook::low_level::emulate_default_handler(signal);
+                    return;
+                }
+            };
+            let _ = events.send(event);
         }
     })?;
     Ok(())

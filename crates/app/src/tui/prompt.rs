@@ -106,6 +106,11 @@ impl Prompt {
         self.text.iter().collect()
     }
 
+    /// How many characters stand before the cursor.
+    pub(crate) fn cursor(&self) -> usize {
+        self.cursor
+    }
+
     /// The text before the cursor, and from it on.
     pub(crate) fn parts(&self) -> (String, String) {
         let (before, after) = self.text.split_at(self.cursor);
@@ -114,14 +119,14 @@ impl Prompt {
 
     /// Puts text in at the cursor. Line ends become spaces, other control characters are left out.
     pub(crate) fn insert(&mut self, text: &str) {
-        let clean = text
+        let clean: Vec<char> = text
             .chars()
             .map(|c| if matches!(c, '\n' | '\r' | '\t') { ' ' } else { c })
-            .filter(|c| !c.is_control());
-        for c in clean {
-            self.text.insert(self.cursor, c);
-            self.cursor += 1;
-        }
+            .filter(|c| !c.is_control())
+            .collect();
+        let end = self.cursor + clean.len();
+        self.text.splice(self.cursor..self.cursor, clean);
+        self.cursor = end;
         self.error = None;
     }
 
@@ -157,12 +162,12 @@ impl Prompt {
 
     /// Deletes the word before the cursor.
     pub(crate) fn delete_word(&mut self) {
-        while self.cursor > 0 && self.text[self.cursor - 1] == ' ' {
-            self.backspace();
-        }
-        while self.cursor > 0 && self.text[self.cursor - 1] != ' ' {
-            self.backspace();
-        }
+        let before = &self.text[..self.cursor];
+        let word = before.iter().rposition(|c| *c != ' ').map_or(0, |at| at + 1);
+        let start = before[..word].iter().rposition(|c| *c == ' ').map_or(0, |at| at + 1);
+        self.text.drain(start..self.cursor);
+        self.cursor = start;
+        self.error = None;
     }
 
     pub(crate) fn clear(&mut self) {

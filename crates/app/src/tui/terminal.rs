@@ -2,7 +2,10 @@
 
 use std::{
     io::{self, Stdout, Write},
-    sync::atomic::{AtomicBool, Ordering},
+    sync::{
+        Mutex, PoisonError, TryLockError,
+        atomic::{AtomicBool, Ordering},
+    },
 };
 
 use base64::{Engine as _, engine::general_purpose::STANDARD};
@@ -23,6 +26,8 @@ use ratatui::{
 
 /// Whether the terminal is ours, for the panic hook.
 static TAKEN: AtomicBool = AtomicBool::new(false);
+/// Held while something is drawn.
+static SCREEN: Mutex<()> = Mutex::new(());
 /// Whether its title is ours.
 static TITLED: AtomicBool = AtomicBool::new(false);
 
@@ -35,8 +40,8 @@ impl Terminal {
     pub(super) fn open() -> io::Result<Self> {
         let hook = std::panic::take_hook();
         std::panic::set_hook(Box::new(move |info| {
-            // A worker that fails is survived, and what it failed at is told on the screen.
-            if std::thread::current().name().is_some_and(|name| name.starts_with("worker-")) {
+            // What is caught is survived, and told on the screen.
+            if cribrum_core::is_guarded() {
                 return;
             }
             // The message would be lost on the other screen, and a desk without one of its threads would
@@ -53,17 +58,8 @@ impl Terminal {
     }
 
     fn take() -> io::Result<Self> {
-        enable_raw_mode()?;
-        TAKEN.store(true, Ordering::Release);
-        let mut out = io::stdout();
-        execute!(
-            out,
-            EnterAlternateScreen,
-            EnableBracketedPaste,
-            EnableMouseCapture,
-            cursor::Hide
-        )?;
-        Ok(Self { inner: ratatui::Terminal::new(CrosstermBackend::new(out))? })
+        take_over()?;
+        Ok(Self { inner: ratatui::Terminal::new(CrosstermBackend::new(io::stdout()))? })
     }
 
     pub(super) fn size(&self) -> io::Result<(u16, u16)> {
@@ -72,8 +68,18 @@ impl Terminal {
     }
 
     pub(super) fn draw(&mut self, draw: impl FnOnce(&mut Frame<'_>)) -> io::Result<()> {
+        let _drawing = SCREEN.lock().unwrap_or_else(PoisonError::into_inner);
         self.inner.draw(draw)?;
         Ok(())
+    }
+
+    /// Gives the terminal back, stops the process until somebody continues it, and takes the terminal again.
+    pub(super) fn suspend(&mut self) -> io::Result<()> {
+        give_back()?;
+        // SIGSTOP, since SIGTSTP is caught: the shell sees a stopped job either way.
+        signal_hook::low_level::raise(signal_hook::consts::SIGSTOP)?;
+        take_over()?;
+        self.inner.clear()
     }
 
     pub(super) fn mouse(&mut self, on: bool) -> io::Result<()> {
@@ -113,6 +119,35 @@ impl Drop for Terminal {
     fn drop(&mut self) {
         let _ = give_back();
     }
+}
+
+fn take_over() -> io::Result<()> {
+    enable_raw_mode()?;
+    TAKEN.store(true, Ordering::Release);
+    execute!(
+        io::stdout(),
+        EnterAlternateScreen,
+        EnableBracketedPaste,
+        EnableMouseCapture,
+        cursor::Hide
+    )
+}
+
+/// Gives the terminal back for a process that is about to end, while others may be drawing.
+pub(super) fn give_up() {
+    // Whoever draws does so within a frame; if it hangs, the terminal is still given back.
+    let begun = std::time::Instant::now();
+    let drawing = loop {
+        match SCREEN.try_lock() {
+            Err(TryLockError::WouldBlock) if begun.elapsed().as_millis() < 300 => {
+                std::thread::sleep(std::time::Duration::from_millis(5));
+            }
+            held => break held.ok(),
+        }
+    };
+    let _ = give_back();
+    // Nobody draws over it any more.
+    std::mem::forget(drawing);
 }
 
 /// Gives the terminal back; says whether it was ours.

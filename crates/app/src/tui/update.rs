@@ -38,6 +38,8 @@ pub(crate) enum Event {
     Survey(Asked, Survey),
     /// Why a sieve leaves nothing.
     Findings(Sieve, Vec<Finding>),
+    /// The terminal is given away for a while.
+    Suspend,
     /// The terminal has gone away, or somebody asks the program to end.
     Quit,
 }
@@ -59,7 +61,7 @@ impl App {
                 }
             },
             Event::Mouse(mouse) => self.mouse(mouse),
-            Event::Resize | Event::News => Vec::new(),
+            Event::Resize | Event::News | Event::Suspend => Vec::new(),
             Event::Trail(trail) => {
                 if let Screen::Trail(view) = &mut self.screen {
                     view.cursor =
@@ -577,7 +579,9 @@ impl App {
             }
             MouseEventKind::Drag(MouseButton::Left) if self.desk.rail.from.is_some() => {
                 let areas = view::desk_areas(self);
-                let row = mouse.row.clamp(areas.rail.y, areas.rail.bottom().saturating_sub(1));
+                // A terminal of three rows has no rail.
+                let last = areas.rail.bottom().saturating_sub(1).max(areas.rail.y);
+                let row = mouse.row.clamp(areas.rail.y, last);
                 if let Some(time) = view::rail_time(self, areas.rail, row) {
                     self.desk.rail.cursor = Some(time);
                 }

@@ -1,16 +1,14 @@
 //! Entries read back from their sources: one for the screen, or all of them in order for an export.
 
-use std::{collections::VecDeque, io, sync::Arc};
+use std::{collections::HashMap, io, sync::Arc};
 
 use super::snapshot::{Shown, Snapshot, sorted_ids};
 use crate::{
     entry::{Entry, Offset},
+    guard,
     store::{Block, EntryId, NO_TIME},
     veil::Veiled,
 };
-
-/// Blocks kept while entries of several sources are read in turn: one of each, as far as that is frugal.
-const KEPT: std::ops::Range<usize> = 4..24;
 
 pub(super) fn seconds(name: &str, text: &str) -> Option<f64> {
     crate::query::is_duration_name(name).then(|| crate::query::seconds(name, text)).flatten()
@@ -60,17 +58,28 @@ pub(crate) fn shown(
     }
 }
 
-/// Reads entries one after the other, keeping the blocks of the last few.
+/// Bytes of blocks that a reader keeps.
+const KEPT_BYTES: usize = 48 << 20;
+/// Bytes of a block that are read at a time.
+const WINDOW: usize = 128 << 10;
+
+/// Reads entries one after the other. Of each block a window is kept, so that entries of many sources in turn,
+/// or of several logs in one file, cost what those of one do.
 pub struct Reader<'s> {
     snapshot: &'s Snapshot,
-    kept: VecDeque<(usize, Loaded)>,
-    most: usize,
+    kept: HashMap<usize, Window>,
+    bytes: usize,
+    clock: u64,
 }
 
-struct Loaded {
+/// A part of a block's bytes.
+#[derive(Default)]
+struct Window {
+    start: usize,
     bytes: Vec<u8>,
-    /// The first physical line of each entry, counted from the block's first.
-    lines: Vec<u32>,
+    /// A place in the block, and the line ends before it.
+    counted: (usize, u64),
+    used: u64,
 }
 
 /// An entry on its way out, with its place.
@@ -85,58 +94,116 @@ impl<'s> Reader<'s> {
     /// A reader of a snapshot's entries.
     #[must_use]
     pub fn new(snapshot: &'s Snapshot) -> Self {
-        let most = (snapshot.sources.len() + 2).clamp(KEPT.start, KEPT.end);
-        Self { snapshot, kept: VecDeque::new(), most }
+        Self { snapshot, kept: HashMap::new(), bytes: 0, clock: 0 }
     }
 
-    /// Reads an entry whole and hands it over under the veil.
+    /// Reads an entry whole and hands it over under the veil. One that the program fails at is handed over as
+    /// text.
     pub(crate) fn with<T>(
         &mut self,
         id: EntryId,
-        hand: impl FnOnce(&Entry<'_>, &Veiled<'_, '_>, &Placed<'_>) -> T,
+        mut hand: impl FnMut(&Entry<'_>, &Veiled<'_, '_>, &Placed<'_>) -> T,
     ) -> io::Result<T> {
         let snapshot = self.snapshot;
         let block = snapshot.block(id).ok_or(io::ErrorKind::NotFound)?;
-        let loaded = self.load(id.block(), block)?;
         let index = id.index();
-        let raw = block.cut(index, &loaded.bytes);
-        let entry = block.entry(index, &raw);
-        let veiled = snapshot.veil.over(&entry);
+        let window = self.window(id.block(), block, index)?;
+        let before = window.lines_before(block, index)?;
+        let raw = block.cut_from(index, &window.bytes, window.start);
         let placed = Placed {
             block,
             index,
-            line: block.line_after(u64::from(loaded.lines[index])),
+            line: block.line_after(before),
             lines: memchr::memchr_iter(b'\n', &raw).count() as u64 + 1,
         };
-        Ok(hand(&entry, &veiled, &placed))
+        let mut handed = |entry: Entry<'_>| {
+            guard::catch(|| {
+                let veiled = snapshot.veil.over(&entry);
+                hand(&entry, &veiled, &placed)
+            })
+        };
+        let failed = "an error in Cribrum itself at this entry; please report it";
+        handed(block.entry(index, &raw))
+            .or_else(|| handed(Entry::plain(&raw)))
+            .ok_or_else(|| io::Error::other(failed))
     }
 
-    fn load(&mut self, number: usize, block: &Block) -> io::Result<&Loaded> {
-        if let Some(at) = self.kept.iter().position(|(kept, _)| *kept == number) {
-            if at > self.most / 2
-                && let Some(kept) = self.kept.remove(at)
-            {
-                self.kept.push_front(kept);
-                return Ok(&self.kept[0].1);
+    /// The window of a block that has all of an entry.
+    fn window(&mut self, number: usize, block: &Block, index: usize) -> io::Result<&mut Window> {
+        self.clock += 1;
+        let records = block.records(index);
+        let (start, end) = records.fold((usize::MAX, 0), |(start, end), record| {
+            (start.min(record.start), end.max(record.end))
+        });
+        let length = usize::try_from(block.len).unwrap_or(usize::MAX);
+        let end = end.min(length);
+        let known = self.kept.get(&number).is_some_and(|window| {
+            window.start <= start && end <= window.start + window.bytes.len()
+        });
+        if !known {
+            // What comes before is mostly read before.
+            let until = (start + WINDOW).max(end).min(length);
+            let mut window = self.kept.remove(&number).unwrap_or_default();
+            self.bytes -= window.bytes.capacity();
+            if window.bytes.capacity() > 4 * WINDOW {
+                window.bytes = Vec::new();
             }
-            return Ok(&self.kept[at].1);
+            block.read_range(start..until, &mut window.bytes)?;
+            window.start = start;
+            self.bytes += window.bytes.capacity();
+            self.make_room(number);
+            self.kept.insert(number, window);
         }
-        let mut bytes = match self.kept.len() < self.most {
-            true => Vec::new(),
-            false => self.kept.pop_back().map(|(_, old)| old.bytes).unwrap_or_default(),
-        };
-        block.read_all(&mut bytes)?;
-        let mut lines = Vec::with_capacity(block.len());
-        let (mut at, mut line) = (0, 0u32);
-        for index in 0..block.len() {
-            let start = block.records(index).next().map_or(at, |record| record.start);
-            let start = start.min(bytes.len());
-            let passed = memchr::memchr_iter(b'\n', &bytes[at..start]).count();
-            line = line.saturating_add(u32::try_from(passed).unwrap_or(u32::MAX));
-            lines.push(line);
-            at = start;
+        let window = self.kept.entry(number).or_default();
+        window.used = self.clock;
+        Ok(window)
+    }
+
+    /// Lets go of the windows that were used longest ago.
+    fn make_room(&mut self, but: usize) {
+        if self.bytes <= KEPT_BYTES {
+            return;
         }
-        self.kept.push_front((number, Loaded { bytes, lines }));
-        Ok(&self.kept[0].1)
+        let mut used: Vec<(u64, usize)> =
+            self.kept.iter().map(|(number, window)| (window.used, *number)).collect();
+        used.sort_unstable();
+        for (_, number) in used {
+            if self.bytes <= KEPT_BYTES / 4 * 3 {
+                break;
+            }
+            if number != but
+                && let Some(window) = self.kept.remove(&number)
+            {
+                self.bytes -= window.bytes.capacity();
+            }
+        }
+    }
+}
+
+impl Window {
+    /// The line ends in the block before an entry. Cost: the bytes since the entry that was asked for before,
+    /// which are read again where the window does not have them.
+    fn lines_before(&mut self, block: &Block, index: usize) -> io::Result<u64> {
+        let start = block.records(index).next().map_or(0, |record| record.start);
+        let (mut at, mut lines) = self.counted;
+        if at > start {
+            (at, lines) = (0, 0);
+        }
+        let mut bytes = Vec::new();
+        while at < start {
+            let from = at.checked_sub(self.start).filter(|from| *from < self.bytes.len());
+            let held = match from {
+                Some(from) => &self.bytes[from..self.bytes.len().min(start - self.start)],
+                None => {
+                    let until = start.min(at + WINDOW);
+                    block.read_range(at..until, &mut bytes)?;
+                    bytes.as_slice()
+                }
+            };
+            lines += memchr::memchr_iter(b'\n', held).count() as u64;
+            at += held.len();
+        }
+        self.counted = (at, lines);
+        Ok(lines)
     }
 }

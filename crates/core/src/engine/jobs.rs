@@ -1,11 +1,8 @@
 //! Work for the worker threads, and what comes back.
 
-use std::{
-    panic::{AssertUnwindSafe, catch_unwind},
-    sync::{
-        Arc,
-        atomic::{AtomicBool, Ordering},
-    },
+use std::sync::{
+    Arc,
+    atomic::{AtomicBool, Ordering},
 };
 
 use std::{collections::HashSet, path::PathBuf};
@@ -13,6 +10,7 @@ use std::{collections::HashSet, path::PathBuf};
 use crossbeam_channel::{Receiver, Sender, select, unbounded};
 
 use crate::{
+    guard,
     ingest::{Done, Task, Ticket, discover},
     query::Predicate,
     source::{Place, Source, Wanted},
@@ -123,7 +121,7 @@ impl Job {
                 failed: true,
             },
         };
-        catch_unwind(AssertUnwindSafe(|| self.run(veil))).unwrap_or(failed)
+        guard::catch(|| self.run(veil)).unwrap_or(failed)
     }
 
     fn run(self, veil: &Veil) -> Outcome {

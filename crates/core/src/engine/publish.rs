@@ -104,6 +104,7 @@ impl Coordinator {
         for (status, feed) in self.store.status.iter_mut().zip(&self.schedule.feeds) {
             status.problem = feed.problem();
             status.notes.clone_from(&feed.notes);
+            status.inside = feed.begins_inside();
             status.bytes = feed.bytes();
             status.form = feed.form();
             status.clock = feed.correction();

@@ -5,6 +5,7 @@ use std::{io, sync::Arc};
 use super::cache;
 use crate::{
     entry::{Correction, Entry, Level, Severity},
+    guard,
     layout::LayoutId,
     limits,
     query::Expr,
@@ -114,6 +115,8 @@ pub struct SourceStatus {
     pub clock: Correction,
     /// What went wrong, and what that means.
     pub problem: Option<String>,
+    /// A file was read from some place behind its beginning, since only its end was wanted.
+    pub inside: bool,
     /// What happened to its files, the latest last.
     pub notes: Vec<Note>,
 }
@@ -304,13 +307,19 @@ impl Snapshot {
         Arrival::new(lens.into_iter(), at)
     }
 
-    /// The entries of the pan that arrived between two moments, in the order of time.
+    /// The entries of the pan that arrived between two moments, in the order of time. Cost: the entries that
+    /// arrived.
     #[must_use]
     pub fn arrived_between(&self, from: &Arrival, to: &Arrival) -> Vec<EntryId> {
-        let between = |id: &EntryId| {
-            (from.of_block(id.block())..to.of_block(id.block())).contains(&id.index())
+        let new = |(number, block): (usize, &Arc<Block>)| {
+            let until = to.of_block(number).min(block.len());
+            (from.of_block(number)..until).map(move |index| EntryId::new(number, index))
         };
-        self.pan.iter_from(0).filter(between).collect()
+        let arrived = self.blocks.iter().enumerate().flat_map(new);
+        let mut passed: Vec<EntryId> =
+            arrived.filter(|id| self.pan.get(self.row_of(*id)) == Some(*id)).collect();
+        passed.sort_by_key(|id| key(&self.blocks, *id));
+        passed
     }
 
     /// The pan over time, its time window included, in at most `most` slices. Cost: a look at the time of
@@ -447,6 +456,12 @@ impl Snapshot {
         self.veil.typed(text)
     }
 
+    /// Where secrets stand in a text that a person types, in bytes, in their order.
+    #[must_use]
+    pub fn secrets_in(&self, text: &str) -> Vec<std::ops::Range<usize>> {
+        Veil::secrets_in(text)
+    }
+
     /// How many sources have entries that a lens has found.
     #[must_use]
     pub fn sources_in(&self, lens: &LensView) -> usize {
@@ -495,8 +510,12 @@ impl Snapshot {
         if cut && entry.message.is_empty() {
             entry = Entry::plain(&bytes);
         }
-        let shown = cache::shown(id, block, &entry, &self.veil.over(&entry));
-        Ok(Shown { cut, ..shown })
+        let show = |entry: &Entry<'_>| {
+            guard::catch(|| cache::shown(id, block, entry, &self.veil.over(entry)))
+        };
+        let failed = "an error in Cribrum itself at this entry; please report it";
+        let shown = show(&entry).or_else(|| show(&Entry::plain(&bytes)));
+        Ok(Shown { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
     }
 }
 

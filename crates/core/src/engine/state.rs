@@ -59,7 +59,7 @@ impl Store {
             Slot::Last => self.last.get(&key).copied(),
             Slot::Next => shown.map(|at| early.swap_remove(at)),
         };
-        if place.is_none() && sealed.columns.len() == 0 && sealed.slot == Slot::Growing {
+        if place.is_none() && sealed.columns.is_empty() && sealed.slot == Slot::Growing {
             return;
         }
         let edition = place.map_or(0, |number| self.blocks[number].edition + 1);

@@ -45,10 +45,14 @@ pub(super) fn entry(
         let _ = write!(text, ",\"{name}\":");
         string(&mut text, value);
     }
+    // Nobody knows the number of a line whose file was read from its end.
+    match placed.line {
+        0 => text.push_str(",\"line\":null"),
+        line => drop(write!(text, ",\"line\":{line}")),
+    }
     let _ = write!(
         text,
-        ",\"line\":{},\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
-        placed.line,
+        ",\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
         placed.lines,
         block.part_of_line(index) + 1,
         block.layout(index).name()

@@ -300,7 +300,7 @@ fn walk(
         }
         // What Cribrum itself is told there is no log, nor is a file that it has not finished.
         let name = entry.file_name();
-        let own = name == "cribrum.toml" || name.to_string_lossy().ends_with(".cribrum-part");
+        let own = name == "cribrum.toml" || name.to_string_lossy().contains(".cribrum-part-");
         let path = match entry.path().strip_prefix("./") {
             Ok(path) if folder == Path::new(".") && only.is_some() => path.to_path_buf(),
             _ => entry.into_path(),

@@ -129,6 +129,8 @@ struct Finished {
     bytes: u64,
     problem: Option<String>,
     form: Form,
+    /// It was read from some place behind its beginning.
+    inside: bool,
     /// What it looks like, to tell a copy of it.
     print: Option<(Print, Arc<Segment>)>,
 }
@@ -584,6 +586,7 @@ impl Feed {
                     bytes,
                     problem: reading.problem.take(),
                     form: reading.form,
+                    inside: reading.from > 0,
                     print: reading.face.map(|face| (face, Arc::clone(&reading.segment))),
                 });
                 self.first += 1;
@@ -636,7 +639,7 @@ impl Feed {
                     reading.problem = Some(why.to_owned());
                 }
                 stage @ (Stage::Unopened | Stage::Opening) => {
-                    *stage = Stage::Closed(why.to_owned())
+                    *stage = Stage::Closed(why.to_owned());
                 }
                 _ => {}
             }
@@ -744,6 +747,15 @@ impl Feed {
         })
     }
 
+    /// Whether a file was read from some place behind its beginning.
+    pub(crate) fn begins_inside(&self) -> bool {
+        self.files.iter().any(|file| match &file.stage {
+            Stage::Open(reading) => reading.from > 0,
+            Stage::Done(done) => done.inside,
+            _ => false,
+        })
+    }
+
     /// How the bytes of the present file become text.
     pub(crate) fn form(&self) -> Form {
         let known = self.files.iter().rev().find_map(|file| match &file.stage {
@@ -787,7 +799,8 @@ impl File {
     fn finish(&mut self) {
         (self.role, self.path) = (Role::Still, None);
         let form = Form::default();
-        self.stage = Stage::Done(Finished { bytes: 0, problem: None, form, print: None });
+        self.stage =
+            Stage::Done(Finished { bytes: 0, problem: None, form, inside: false, print: None });
     }
 
     fn refused(&mut self, error: &std::io::Error) {

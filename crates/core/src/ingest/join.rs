@@ -9,6 +9,7 @@ use super::{
     reading::{Growing, PLACE_BITS, Reading},
 };
 use crate::{
+    guard,
     layout::Dialect,
     limits,
     lines::{Carry, Cut, Cutter, Part, Trouble},
@@ -100,8 +101,19 @@ impl Lead {
             self.bytes = std::mem::take(&mut self.cut.lead);
         }
         let carry = std::mem::take(&mut self.carry);
-        let mut cutter = Cutter::resume(dialect, carry, self.part.take(), self.at);
-        cutter.run(&self.bytes, self.at);
+        let again = (self.part.clone(), carry.clone());
+        let part = self.part.take();
+        let quick = guard::catch(|| {
+            let mut cutter = Cutter::resume(dialect, carry, part, self.at);
+            cutter.run(&self.bytes, self.at);
+            cutter
+        });
+        let cutter = quick.unwrap_or_else(|| {
+            let mut cutter = Cutter::resume(dialect, again.1, again.0, self.at).guarded();
+            cutter.run(&self.bytes, self.at);
+            cutter
+        });
+        self.cut.failed = self.cut.failed.or(cutter.failed());
         let (parts, carry, ..) = cutter.finish();
         (self.parts, self.carry) = (parts, carry);
     }

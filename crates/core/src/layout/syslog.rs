@@ -267,7 +267,8 @@ fn data<'a>(line: &'a [u8], span: Range<usize>, entry: &mut Entry<'a>) {
         at = id_end;
         while line.get(at) == Some(&b' ') {
             let name_at = at + 1;
-            let Some(equals) = memchr::memchr(b'=', &line[name_at..span.end]) else { return };
+            let rest = line.get(name_at..span.end).unwrap_or_default();
+            let Some(equals) = memchr::memchr(b'=', rest) else { return };
             let value_at = name_at + equals + 2;
             let mut end = value_at;
             while end < span.end && line[end] != b'"' {

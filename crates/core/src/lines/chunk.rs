@@ -1,14 +1,10 @@
 //! One reading job: the lines that start within a range of a segment.
 
-use std::{
-    cell::RefCell,
-    io,
-    ops::Range,
-    panic::{AssertUnwindSafe, catch_unwind},
-};
+use std::{cell::RefCell, io, ops::Range};
 
 use super::{Carry, Cutter, Part};
 use crate::{
+    guard,
     layout::{Dialect, LayoutId},
     limits,
     source::{Print, Segment},
@@ -135,12 +131,12 @@ fn read_into(
     let carry = chunk.carry.unwrap_or_default();
     // Kept should the program fail at a line: then all is cut again, with more care.
     let again = (chunk.tail.clone(), carry.clone());
-    let quick = catch_unwind(AssertUnwindSafe(|| {
+    let quick = guard::catch(|| {
         let mut cutter = cutter(chunk.tail, carry);
         cutter.run(bytes, start);
         cutter
-    }));
-    let cutter = quick.unwrap_or_else(|_| {
+    });
+    let cutter = quick.unwrap_or_else(|| {
         let mut cutter = cutter(again.0, again.1).guarded();
         cutter.run(bytes, start);
         cutter

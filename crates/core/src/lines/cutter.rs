@@ -1,14 +1,11 @@
 //! The state machine that turns lines into columns of the index.
 
-use std::{
-    borrow::Cow,
-    cell::LazyCell,
-    panic::{AssertUnwindSafe, catch_unwind},
-};
+use std::{borrow::Cow, cell::LazyCell};
 
 use super::carry::{Carry, Pieces, Pretty};
 use crate::{
     entry::trim_cr,
+    guard,
     layout::{
         Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json,
         quick::{self, Ahead},
@@ -207,8 +204,8 @@ impl<'d> Cutter<'d> {
 
     /// Takes a line; one that the program fails at becomes text.
     fn line_safely(&mut self, line: &[u8], at: u64) -> Quote {
-        let taken = catch_unwind(AssertUnwindSafe(|| self.line(line, at)));
-        taken.unwrap_or_else(|_| {
+        let taken = guard::catch(|| self.line(line, at));
+        taken.unwrap_or_else(|| {
             let (count, first) = self.failed.unwrap_or((0, at));
             self.failed = Some((count + 1, first));
             self.carry.object = None;

@@ -8,10 +8,12 @@
 mod carry;
 mod chunk;
 mod cutter;
+mod pieces;
 
 pub(crate) use carry::Carry;
 pub(crate) use chunk::{Chunk, Cut, Trouble, read};
 pub(crate) use cutter::{Cutter, Part};
+pub(crate) use pieces::starts_in_pieces;
 
 #[cfg(test)]
 mod tests;

@@ -1,7 +1,5 @@
 //! Lines become entries, whatever piece of the file they are cut from.
 
-use std::io::Write as _;
-
 use proptest::prelude::*;
 
 use super::*;
@@ -272,51 +270,11 @@ fn a_quote_never_closed_does_not_swallow_the_file() {
 }
 
 /// Cuts a file in pieces of `size` bytes and joins them as the engine does: entry starts and line counts.
-fn in_pieces(bytes: &[u8], size: u64) -> Vec<(u64, u64)> {
-    let mut file = tempfile::tempfile().unwrap();
-    file.write_all(bytes).unwrap();
-    let segment = Segment::unnamed(file);
+fn in_pieces(bytes: &[u8], size: u64) -> (Vec<u64>, u64) {
     let dialect = Dialect::default().learn(bytes);
-    let total = bytes.len() as u64;
-    let mut starts = Vec::new();
-    let mut carry = Carry::default();
-    let mut lines = 0;
-    let mut open: Option<Part> = None;
-    let mut from = 0;
-    let mut take = |parts: Vec<Part>| {
-        for part in parts {
-            for index in 0..part.columns.len() {
-                starts.push((part.offset, index));
-            }
-        }
-    };
-    while from < total {
-        let range = from..(from + size).min(total);
-        from = range.end;
-        let mut cut = read(&segment, &dialect, Chunk::of(range, total)).unwrap();
-        if carry.waits() && !cut.parts.is_empty() {
-            cut.give_back(&segment).unwrap();
-        }
-        if !cut.lead.is_empty() {
-            let mut cutter = Cutter::resume(&dialect, carry.clone(), open.take(), cut.lead_at);
-            cutter.run(&cut.lead, cut.lead_at);
-            let (mut parts, after, ..) = cutter.finish();
-            carry = after;
-            open = parts.pop();
-            take(parts);
-        }
-        lines += cut.lines;
-        if !cut.parts.is_empty() {
-            take(open.take().into_iter().collect());
-            carry = cut.carry.or_time(carry.time());
-            let mut parts = cut.parts;
-            open = parts.pop();
-            take(parts);
-        }
-    }
-    take(open.into_iter().collect());
-    let count = starts.len() as u64;
-    vec![(count, lines)]
+    let size = usize::try_from(size).unwrap();
+    let at: Vec<usize> = (1..bytes.len().div_ceil(size)).map(|piece| piece * size).collect();
+    starts_in_pieces(&dialect, bytes, &at)
 }
 
 fn line() -> impl Strategy<Value = String> {

@@ -78,6 +78,10 @@ pub fn duration(text: &str) -> Option<f64> {
 /// The name that is most like a misspelt one, if one is like it.
 #[must_use]
 pub fn nearest<'n>(wrong: &str, names: impl Iterator<Item = &'n str>) -> Option<&'n str> {
+    // A text of this length is no misspelt name, and would take long to compare.
+    if wrong.len() > 80 {
+        return None;
+    }
     let wrong = wrong.to_lowercase();
     // A letter in three may be wrong.
     let most = wrong.chars().count().div_ceil(3);

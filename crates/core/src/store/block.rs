@@ -4,13 +4,13 @@ use std::{
     borrow::Cow,
     io,
     ops::Range,
-    panic::{AssertUnwindSafe, catch_unwind},
     sync::{Arc, OnceLock},
 };
 
 use super::Bits;
 use crate::{
     entry::{Entry, Severity},
+    guard,
     layout::{Dialect, LayoutId, colours, wrap},
     limits,
     source::{Segment, SourceId},
@@ -306,8 +306,7 @@ impl Block {
     /// Reads an entry out of its bytes: what is around it is taken off first. One that the program fails at is
     /// text.
     pub(crate) fn entry<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
-        let read = AssertUnwindSafe(|| self.entry_of(index, raw));
-        catch_unwind(read).unwrap_or_else(|_| Entry::plain(raw))
+        guard::catch(|| self.entry_of(index, raw)).unwrap_or_else(|| Entry::plain(raw))
     }
 
     fn entry_of<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
@@ -431,11 +430,36 @@ impl Block {
         Ok(())
     }
 
+    /// Reads a range of the block into `bytes`.
+    ///
+    /// # Errors
+    ///
+    /// As [`Block::read_all`].
+    pub(crate) fn read_range(&self, range: Range<usize>, bytes: &mut Vec<u8>) -> io::Result<()> {
+        bytes.resize(range.len(), 0);
+        let got = self.segment.read_at(self.offset + range.start as u64, bytes)?;
+        if got < bytes.len() {
+            bytes.truncate(got);
+            return Err(io::ErrorKind::UnexpectedEof.into());
+        }
+        Ok(())
+    }
+
     /// Cuts an entry out of the bytes of its block: the pieces joined, the last line end trimmed.
     pub(crate) fn cut<'b>(&self, index: usize, bytes: &'b [u8]) -> Cow<'b, [u8]> {
+        self.cut_from(index, bytes, 0)
+    }
+
+    /// The same out of bytes that begin at a place in the block.
+    pub(crate) fn cut_from<'b>(
+        &self,
+        index: usize,
+        bytes: &'b [u8],
+        start: usize,
+    ) -> Cow<'b, [u8]> {
         let clip = |range: Range<usize>| {
-            let end = range.end.min(bytes.len());
-            &bytes[range.start.min(end)..end]
+            let end = range.end.saturating_sub(start).min(bytes.len());
+            &bytes[range.start.saturating_sub(start).min(end)..end]
         };
         let mut records = self.records(index);
         let own = records.next().map_or(&[][..], clip);

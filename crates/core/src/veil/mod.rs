@@ -9,8 +9,10 @@
 //! own; without it nobody can try out which secret a stand-in stands for.
 
 mod clean;
+mod forms;
 mod names;
 mod scan;
+mod typed;
 mod veiled;
 
 use std::hash::Hasher as _;
@@ -89,13 +91,18 @@ impl Veil {
     pub fn typed(&self, text: &str) -> Clean<'static> {
         let mut out = String::with_capacity(text.len());
         let mut at = 0;
-        for mark in scan::marks(text.as_bytes()) {
+        for mark in typed::typed(text.as_bytes()) {
             out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..mark.span.start]));
             out.push_str(&self.stand_in(mark.class, &text.as_bytes()[mark.span.clone()]));
             at = mark.span.end;
         }
         out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..]));
         Clean::new(out.into())
+    }
+
+    /// Where secrets stand in a text that a person types, in bytes, in their order.
+    pub(crate) fn secrets_in(text: &str) -> Vec<std::ops::Range<usize>> {
+        typed::typed(text.as_bytes()).into_iter().map(|mark| mark.span).collect()
     }
 
     /// Finds the secrets of an entry.

@@ -21,9 +21,12 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     }
     let name = &folded[..len];
     let ends = |ends: &[&[u8]]| ends.iter().any(|end| name.ends_with(end));
-    if ends(&[b"password", b"passwd", b"passphrase", b"pwd", b"passcode", b"pass"])
-        && !ends(&[b"bypass", b"compass"])
-    {
+    let has = |words: &[&[u8]]| {
+        words.iter().any(|word| memchr::memmem::find(name, word).is_some()) && !ends(&ABOUT)
+    };
+    let password = ends(&[b"password", b"passwd", b"passphrase", b"pwd", b"passcode", b"pass"])
+        && !ends(&[b"bypass", b"compass"]);
+    if password || has(&[b"password", b"passwd", b"passphrase"]) {
         Some(Class::Password)
     } else if ends(&[b"cardnumber", b"cardno", b"cardnum", b"creditcard"]) || name == b"pan" {
         Some(Class::Card)
@@ -38,18 +41,74 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
         b"secretkey",
         b"signingkey",
         b"encryptionkey",
-    ]) {
+        b"accountkey",
+        b"sharedkey",
+        b"masterkey",
+        b"storagekey",
+        b"sshkey",
+        b"authkey",
+        b"hmackey",
+        b"sessionkey",
+        b"clientkey",
+    ]) || has(&[b"apikey", b"accesskey", b"secretkey", b"privatekey"])
+    {
         Some(Class::Key)
     } else if matches!(name, b"pin" | b"cvv" | b"cvc" | b"cvv2" | b"otp")
         || ends(&[b"pincode", b"cardpin", b"onetimecode"])
     {
         Some(Class::Pin)
-    } else if ends(&[b"secret", b"secrets", b"credential", b"credentials"]) {
+    } else if ends(&[b"secret", b"secrets", b"credential", b"credentials"])
+        || has(&[b"clientsecret", b"secretvalue"])
+    {
         Some(Class::Secret)
     } else {
         None
     }
 }
+
+/// What a name ends with that says something about a secret, and not the secret.
+const ABOUT: [&[u8]; 40] = [
+    b"age",
+    b"days",
+    b"count",
+    b"length",
+    b"len",
+    b"expires",
+    b"expiry",
+    b"expired",
+    b"expiration",
+    b"resetat",
+    b"changedat",
+    b"updatedat",
+    b"createdat",
+    b"changed",
+    b"updated",
+    b"created",
+    b"reset",
+    b"policy",
+    b"strength",
+    b"type",
+    b"attempts",
+    b"attempt",
+    b"valid",
+    b"invalid",
+    b"enabled",
+    b"disabled",
+    b"required",
+    b"url",
+    b"hint",
+    b"field",
+    b"file",
+    b"path",
+    b"id",
+    b"name",
+    b"status",
+    b"set",
+    b"present",
+    b"missing",
+    b"matches",
+    b"failures",
+];
 
 /// Whether a value under a secret's name is no secret: empty, a switch, or hidden already.
 pub(super) fn is_harmless(value: &[u8]) -> bool {
@@ -94,6 +153,11 @@ mod tests {
             ("card_number", Some(Class::Card)),
             ("http.headers.Set-Cookie", Some(Class::Cookie)),
             ("a_rather_long_prefix_before_the_noun_that_matters_access_token", Some(Class::Token)),
+            ("password_confirmation", Some(Class::Password)),
+            ("newPasswordRepeat", Some(Class::Password)),
+            ("AccountKey", Some(Class::Key)),
+            ("api_key_v2", Some(Class::Key)),
+            ("password_reset_at", None),
             ("password_age_days", None),
             ("max_tokens", None),
             ("key", None),

@@ -7,7 +7,7 @@ use std::{ops::Range, sync::LazyLock};
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
-use super::{Class, names};
+use super::{Class, forms, names};
 
 /// A secret within a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -38,11 +38,18 @@ const FRAGMENTS: [&str; 18] = [
     "card",
 ];
 
+/// What a private key begins with.
+const ARMOUR: &str = "-----begin ";
+
+fn prefixes() -> impl Iterator<Item = &'static str> {
+    forms::PREFIXES.iter().map(|(prefix, ..)| *prefix)
+}
+
 static CANDIDATES: LazyLock<AhoCorasick> = LazyLock::new(|| {
     AhoCorasick::builder()
         .ascii_case_insensitive(true)
         .match_kind(MatchKind::Standard)
-        .build(FRAGMENTS.iter().chain(&["pan"]))
+        .build(FRAGMENTS.iter().copied().chain(["pan", ARMOUR]).chain(prefixes()))
         .unwrap_or_else(|error| unreachable!("fixed fragments: {error}"))
 });
 
@@ -68,7 +75,14 @@ pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
             1 => scheme(text, hit.end(), Class::Basic, &mut others),
             2 => jwt(text, hit.start(), &mut dotless, &mut others),
             3 => url(text, hit.end(), &mut others),
-            _ => named(text, hit.range(), &mut others),
+            of if of <= FRAGMENTS.len() => named(text, hit.range(), &mut others),
+            of => {
+                let form = match of - FRAGMENTS.len() {
+                    1 => forms::private_key(text, hit.start()),
+                    of => forms::token(text, hit.start(), of - 2),
+                };
+                others.extend(form.map(|span| Mark { span, class: forms::CLASS }));
+            }
         }
     }
     found.append(&mut others);
@@ -290,6 +304,11 @@ fn named(text: &[u8], hit: Range<usize>, found: &mut Vec<Mark>) {
     let skip = |at: usize, set: &[u8]| text[at..].iter().take_while(|b| set.contains(b)).count();
     at += skip(at, b"\\\"'`]");
     at += skip(at, b" \t");
+    // `<password>…</password>`, the closing one left alone.
+    if text.get(at) == Some(&b'>') && start > 0 && text[start - 1] == b'<' {
+        let to = memchr::memchr(b'<', &text[at..]).map_or(text.len(), |to| at + to);
+        return value_marks(text, at + 1..to, class, found);
+    }
     let assigned = match text.get(at) {
         Some(b'=') => text.get(at + 1) == Some(&b'>'),
         Some(b':') => false,

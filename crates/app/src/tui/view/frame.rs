@@ -9,7 +9,7 @@ use ratatui::{
 use super::{put, put_right};
 use crate::tui::{
     keymap,
-    prompt::Purpose,
+    prompt::{Prompt, Purpose},
     state::{App, Screen, Times},
     text::{cells, count_text},
     theme::Role,
@@ -203,6 +203,27 @@ fn corner(app: &App) -> String {
     }
 }
 
+/// What fits of a prompt's text before the cursor, and behind it, with secrets as dots: the end of a text that is
+/// too long is what is being typed.
+fn around_cursor(app: &App, prompt: &Prompt, room: usize) -> (String, String) {
+    let text = prompt.text();
+    let secrets = app.snapshot.secrets_in(&text);
+    let mut secrets = secrets.iter().peekable();
+    let dotted = |(at, c): (usize, char)| {
+        while secrets.next_if(|span| span.end <= at).is_some() {}
+        if secrets.peek().is_some_and(|span| span.contains(&at)) { '•' } else { c }
+    };
+    let shown: Vec<char> = text.char_indices().map(dotted).collect();
+    let (before, after) = shown.split_at(prompt.cursor().min(shown.len()));
+    let mut taken = 0;
+    let fits = before.iter().rev().take_while(|c| {
+        taken += unicode_width::UnicodeWidthChar::width(**c).unwrap_or(0);
+        taken < room
+    });
+    let from = before.len() - fits.count();
+    (before[from..].iter().collect(), after.iter().take(room).collect())
+}
+
 fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
     let prompt = app.prompt.as_ref()?;
     let theme = &app.theme;
@@ -214,21 +235,15 @@ fn prompt(app: &App, area: Rect, buffer: &mut Buffer) -> Option<Position> {
     let mut x = area.x + 1;
     x += put(buffer, x, area.y, 12, label, theme.style(Role::Accent).bg(ground)) + 1;
     let start = x;
-    let (before, after) = prompt.parts();
     let text = theme.style(Role::Text).bg(ground);
-    // The end of a text that is too long is what is being typed.
     let room = usize::from(area.width.saturating_sub(start + 2));
-    let mut shown: Vec<char> = before.chars().collect();
-    while cells(&shown.iter().collect::<String>()) >= room && !shown.is_empty() {
-        shown.remove(0);
-    }
-    let shown: String = shown.into_iter().collect();
-    x += put(buffer, x, area.y, area.width, &shown, text);
+    let (before, after) = around_cursor(app, prompt, room);
+    x += put(buffer, x, area.y, area.width, &before, text);
     let cursor = Position::new(x, area.y);
     put(buffer, x, area.y, area.width.saturating_sub(x), &after, text);
     match &prompt.error {
         Some((at, message)) => {
-            let place = start + u16::try_from(*at).unwrap_or(0);
+            let place = start.saturating_add(u16::try_from(*at).unwrap_or(u16::MAX));
             let mark = place.min(area.right().saturating_sub(4));
             let wrong = theme.style(Role::Wrong).bg(ground);
             let width = u16::try_from(cells(message)).unwrap_or(u16::MAX);

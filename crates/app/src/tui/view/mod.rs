@@ -141,4 +141,6 @@ fn put_right(buffer: &mut Buffer, right: u16, y: u16, width: u16, text: &str, st
 }
 
 #[cfg(test)]
+mod random_tests;
+#[cfg(test)]
 mod tests;

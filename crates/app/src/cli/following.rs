@@ -1,0 +1,211 @@
+//! Entries written as they arrive, for `sift -F` and `watch`.
+//!
+//! What was written is never recalled: a source's last entry waits until the next one begins, or until half a
+//! second has passed, and a line without an end waits for it.
+
+use std::{
+    collections::HashMap,
+    io::{self, Write},
+    sync::Arc,
+    time::{Duration, Instant},
+};
+
+use cribrum_core::{
+    engine::{Engine, Options, Snapshot},
+    export::{Error, Exporter, Format},
+    sieve::{Arrival, Sieve},
+};
+use crossbeam_channel::{Receiver, RecvTimeoutError, bounded};
+use jiff::tz::TimeZone;
+
+use super::{
+    args::{Form, Pour},
+    exit::{Exit, Stop, tell},
+    pour::{self, Conditions},
+};
+use crate::output::Output;
+
+/// After so long the last entry of a source is taken to be whole.
+const WHOLE: Duration = Duration::from_millis(500);
+
+/// Which of the entries that are there already are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Start {
+    /// None: only what arrives.
+    End,
+    /// So many of the last that pass.
+    Last(usize),
+    All,
+}
+
+/// Sources that are followed, and what has been written of them.
+pub(super) struct Following {
+    engine: Engine,
+    arrived: Receiver<()>,
+    sieve: Sieve,
+    /// What has been written, or passed by.
+    told: Arrival,
+    /// What had arrived a while ago: it is whole by now.
+    ticked: Arrival,
+    ticked_at: Instant,
+    hits: usize,
+    out: Output,
+    format: Format,
+    zone: Option<TimeZone>,
+    /// Only streams are read, which end.
+    ends: bool,
+    /// The last entries that are written before those that arrive.
+    last: Option<usize>,
+    unread: bool,
+    /// When the last note of each source was made that has been told, and what was wrong with it.
+    notes: HashMap<usize, (i64, Option<String>)>,
+}
+
+impl Following {
+    /// Reads what is there, and puts the sieve in place.
+    pub(super) fn open(
+        args: &Pour,
+        conditions: &Conditions,
+        options: Options,
+        form: Form,
+        start: Start,
+    ) -> Result<Self, Stop> {
+        let found = pour::discover(args, true)?;
+        if found.sources.is_empty() && found.places.is_empty() {
+            return Err(Stop::unread(found.problems));
+        }
+        let unread = found.problems.iter().any(|problem| problem.fatal);
+        for problem in &found.problems {
+            tell(&format!("{}: {}", problem.source, problem.message));
+        }
+        let only_streams =
+            found.places.is_empty() && found.sources.iter().all(|s| s.name == "stdin");
+        let out = Output::open(None).map_err(Stop::output)?;
+        let (news, arrived) = bounded(1);
+        let engine = Engine::start(found, options, crate::veil_key::veil(), move || {
+            // One note is enough until it has been read.
+            let _ = news.try_send(());
+        })
+        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+        let first = engine.wait(|snapshot| snapshot.progress.read.0 >= snapshot.progress.read.1);
+        let end = first.span().map(|(_, last)| last);
+        let mut sieve = conditions.sieve(end.or(Some(0)))?;
+        if start == Start::End {
+            sieve.sweep(first.arrival_in_files(0));
+        }
+        engine.set_sieve(sieve.clone());
+        Ok(Self {
+            engine,
+            arrived,
+            sieve,
+            told: Arrival::default(),
+            ticked: Arrival::default(),
+            ticked_at: Instant::now(),
+            hits: 0,
+            out,
+            format: Format::from(form),
+            zone: conditions.zone.clone(),
+            ends: only_streams,
+            last: match start {
+                Start::Last(last) => Some(last),
+                _ => None,
+            },
+            unread,
+            notes: HashMap::new(),
+        })
+    }
+
+    /// Writes entries until there are so many of them, or so much time has passed, or a stream has ended.
+    pub(super) fn until(
+        &mut self,
+        count: Option<usize>,
+        limit: Option<Duration>,
+        bell: bool,
+    ) -> Result<Exit, Stop> {
+        let begun = Instant::now();
+        loop {
+            let left = limit.map(|limit| limit.saturating_sub(begun.elapsed()));
+            let wait = left.map_or(WHOLE, |left| left.min(WHOLE));
+            if self.arrived.recv_timeout(wait) == Err(RecvTimeoutError::Disconnected) {
+                return Err(Stop::source("the engine broke off"));
+            }
+            let snapshot = self.engine.snapshot();
+            self.tell_notes(&snapshot);
+            let ended = snapshot.loaded() && self.ends;
+            let over = left.is_some_and(|left| left.is_zero());
+            if self.look(&snapshot, ended || over, count, bell).map_err(Stop::output)? {
+                return Ok(if self.unread { Exit::Source } else { Exit::Done });
+            }
+            if (ended && snapshot.settled()) || over {
+                self.out.flush().map_err(Stop::output)?;
+                let enough = count.is_none() && self.hits > 0;
+                return Ok(Exit::of(enough, self.unread));
+            }
+        }
+    }
+
+    /// Tells what has happened to the sources since it was told last.
+    fn tell_notes(&mut self, snapshot: &Snapshot) {
+        for (number, (source, status)) in snapshot.sources.iter().zip(&snapshot.status).enumerate()
+        {
+            let (told, problem) = self.notes.entry(number).or_default();
+            for note in status.notes.iter().filter(|note| note.time > *told) {
+                tell(&format!("{}: {}", source.name, note.text));
+            }
+            *told = status.notes.last().map_or(*told, |note| note.time);
+            if *problem != status.problem {
+                problem.clone_from(&status.problem);
+                if let Some(problem) = problem {
+                    tell(&format!("{}: {problem}", source.name));
+                }
+            }
+        }
+    }
+
+    /// Writes what has arrived and passes. Says whether that is enough.
+    fn look(
+        &mut self,
+        snapshot: &Arc<Snapshot>,
+        all: bool,
+        count: Option<usize>,
+        bell: bool,
+    ) -> io::Result<bool> {
+        if snapshot.sieve != self.sieve || snapshot.progress.sifted.0 < snapshot.progress.sifted.1 {
+            return Ok(false);
+        }
+        let now = snapshot.arrival(0);
+        let whole = match all {
+            true => now.clone(),
+            // The last entry of a source may go on: a stack trace follows its line.
+            false => snapshot.arrival_but_last(0).or_later(&self.ticked),
+        };
+        if self.ticked_at.elapsed() >= WHOLE {
+            self.ticked = now;
+            self.ticked_at = Instant::now();
+        }
+        let mut arrived = snapshot.arrived_between(&self.told, &whole);
+        if let Some(last) = self.last.take_if(|_| !arrived.is_empty()) {
+            arrived.drain(..arrived.len().saturating_sub(last));
+        }
+        let mut exporter =
+            Exporter::new(snapshot, self.format, self.zone.clone(), self.out.is_terminal());
+        for id in arrived {
+            match exporter.write(id, &mut self.out) {
+                Ok(()) => {}
+                Err(Error::Output(error)) => return Err(error),
+                Err(error) => tell(&error.to_string()),
+            }
+            self.hits += 1;
+            if bell {
+                let _ = io::stderr().write_all(b"\x07");
+            }
+            if count.is_some_and(|count| self.hits >= count) {
+                self.out.flush()?;
+                return Ok(true);
+            }
+        }
+        self.told = whole;
+        self.out.flush()?;
+        Ok(false)
+    }
+}
