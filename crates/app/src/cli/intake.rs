@@ -6,7 +6,7 @@ use cribrum_core::{
     LayoutId,
     engine::{Explained, Snapshot, SourceStatus},
     entry::Level,
-    export::time_text,
+    export::{escaped, time_text},
     veil::{CleanField, CleanValue},
 };
 use serde_json::json;
@@ -214,7 +214,7 @@ fn explained_as_json(found: &Explained, place: &str, out: &mut impl Write) -> io
         "message": entry.message.as_str(),
         "raw": found.raw.as_str(),
     });
-    writeln!(out, "{row}")
+    writeln!(out, "{}", escaped(&row.to_string()))
 }
 
 fn short_time(time: &str) -> String {
@@ -277,7 +277,7 @@ fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
             "rate": status.rate(),
             "clock": (!status.clock.is_none()).then(|| status.clock.to_string()),
         });
-        writeln!(out, "{row}")?;
+        writeln!(out, "{}", escaped(&row.to_string()))?;
     }
     Ok(())
 }

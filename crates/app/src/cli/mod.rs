@@ -30,7 +30,7 @@ pub(crate) fn run() -> Exit {
                 // Nothing can be told where not even the mistake is taken.
                 _ if wrong => Exit::Usage,
                 Ok(()) => Exit::Done,
-                Err(error) => ended(exit::Stop::output(error)),
+                Err(error) => ended(&exit::Stop::output(error)),
             };
         }
     };
@@ -57,11 +57,11 @@ pub(crate) fn run() -> Exit {
         }
         Some(Command::Man) => man(),
     };
-    result.unwrap_or_else(ended)
+    result.unwrap_or_else(|stop| ended(&stop))
 }
 
 /// Tells why a command ends early.
-fn ended(stop: exit::Stop) -> Exit {
+fn ended(stop: &exit::Stop) -> Exit {
     stop.tell();
     stop.code()
 }

@@ -229,7 +229,8 @@ impl App {
     pub(crate) fn new(setup: &Setup, snapshot: Arc<Snapshot>, theme: Theme) -> Self {
         Self {
             title: setup.title.clone(),
-            problems: setup.found.problems.clone(),
+            // What is waited for is told by the snapshot, as long as it is.
+            problems: setup.found.problems.iter().filter(|p| !p.waits()).cloned().collect(),
             snapshot,
             history: History::default(),
             picker: None,

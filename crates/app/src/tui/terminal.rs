@@ -79,7 +79,9 @@ impl Terminal {
         // SIGSTOP, since SIGTSTP is caught: the shell sees a stopped job either way.
         signal_hook::low_level::raise(signal_hook::consts::SIGSTOP)?;
         take_over()?;
-        self.inner.clear()
+        // All is drawn anew. Clearing would ask for the place of the cursor, and the answer comes as input.
+        self.inner = ratatui::Terminal::new(CrosstermBackend::new(io::stdout()))?;
+        Ok(())
     }
 
     pub(super) fn mouse(&mut self, on: bool) -> io::Result<()> {

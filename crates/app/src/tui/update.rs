@@ -98,7 +98,15 @@ impl App {
         if !self.desk.moved && !self.desk.follow {
             self.desk.selected = snapshot.pan.get(0);
         }
+        let newest = |snapshot: &Snapshot| {
+            let notes = snapshot.status.iter().flat_map(|status| status.notes.last());
+            notes.max_by_key(|note| note.time).cloned()
+        };
+        let (known, note) = (newest(&self.snapshot), newest(&snapshot));
         self.snapshot = snapshot;
+        if let Some(note) = note.filter(|note| known.as_ref() != Some(note)) {
+            self.warn(format!("{} (i: the intake)", note.text));
+        }
         self.read.clear();
         if let Screen::Intake { cursor, .. } = self.screen {
             self.open_intake(cursor);

@@ -5,6 +5,8 @@
 mod bad_input;
 mod commands;
 mod desk;
+mod following;
+mod harmless;
 mod morning;
 mod reading;
 mod sifting;

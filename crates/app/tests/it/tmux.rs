@@ -79,6 +79,12 @@ impl Terminal {
         self.tmux(&["paste-buffer", "-p"]);
     }
 
+    /// Pastes as a terminal does that knows no brackets: every character is a key.
+    pub(crate) fn paste_raw(&self, keys: &str) {
+        self.tmux(&["set-buffer", keys]);
+        self.tmux(&["paste-buffer"]);
+    }
+
     /// A variable of the terminal, such as `alternate_on`.
     pub(crate) fn asks(&self, variable: &str) -> String {
         self.tmux(&["display-message", "-p", &format!("#{{{variable}}}")]).trim().to_owned()

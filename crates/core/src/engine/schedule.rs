@@ -92,7 +92,7 @@ impl Schedule {
             by_path: HashMap::new(),
             cores,
         };
-        schedule.places.waiting.retain(|problem| problem.message.contains("waiting"));
+        schedule.places.waiting.retain(Problem::waits);
         for source in sources {
             schedule.add(source);
         }

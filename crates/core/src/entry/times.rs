@@ -195,7 +195,7 @@ impl Stamp {
             return Self::with_clock(bytes, days, 9);
         }
         let (hour, minute, second) = (two(head, 9)?, two(head, 11)?, two(head, 13)?);
-        if hour > 23 || minute > 59 || second > 60 {
+        if (hour > 23 || minute > 59 || second > 60) && !is_midnight(hour, minute, second) {
             return None;
         }
         Self::behind(bytes, days, hour * 3_600 + minute * 60 + second, 15)
@@ -340,11 +340,15 @@ impl Stamp {
         } else if goes_on(bytes, at) {
             (seconds, offset, at) = Self::zoned(bytes, seconds, at)?;
         }
-        let wall = (days * 86_400 + seconds).checked_mul(SECOND)?.checked_add(fraction)?;
+        let wall = (days * 86_400 + seconds).checked_mul(SECOND);
+        let wall = wall.and_then(|wall| wall.checked_add(fraction));
         // Room for the largest offset, so that `nanos` can't overflow.
-        let fits = wall.unsigned_abs() < (i64::MAX - 400_000 * SECOND).unsigned_abs();
-        let stamp = Self { wall, offset, digits, missing: Missing::Nothing };
-        fits.then_some((stamp, at))
+        let fits = |wall: &i64| wall.unsigned_abs() < (i64::MAX - 400_000 * SECOND).unsigned_abs();
+        let (wall, missing) = match wall.filter(fits) {
+            Some(wall) => (wall, Missing::Nothing),
+            None => (if days > 0 { i64::MAX } else { i64::MIN }, Missing::Outside),
+        };
+        Some((Self { wall, offset, digits, missing }, at))
     }
 
     /// Half of the day and zone at `at`.
@@ -400,10 +404,11 @@ fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
         return None;
     }
     let minute = two(tail, 1)?;
-    if hour > 23 || minute > 59 {
+    let end = at + width + 3;
+    let whole = rest.get(width + 3..width + 6) == Some(b":00");
+    if (hour > 23 || minute > 59) && !(whole && is_midnight(hour, minute, 0)) {
         return None;
     }
-    let end = at + width + 3;
     match rest.get(width + 3..width + 6) {
         Some(tail) if tail[0] == b':' => {
             let second = two(tail, 1)?;
@@ -488,6 +493,11 @@ thread_local! {
     static DAY_OF_ACCESS: Cell<([u8; 12], i64)> = const { Cell::new(([0; 12], 0)) };
 }
 
+/// `24:00:00`, the end of a day (ISO 8601): the same as the beginning of the next.
+fn is_midnight(hour: i64, minute: i64, second: i64) -> bool {
+    (hour, minute, second) == (24, 0, 0)
+}
+
 /// `06:41:02`, eight bytes at a time: the seconds of the day.
 #[inline]
 fn clock_of(clock: [u8; 8]) -> Option<i64> {
@@ -500,7 +510,8 @@ fn clock_of(clock: [u8; 8]) -> Option<i64> {
     }
     let at = |byte: u32| i64::from((digits >> (8 * byte)) as u8);
     let (hour, minute, second) = (at(0) * 10 + at(1), at(3) * 10 + at(4), at(6) * 10 + at(7));
-    (hour < 24 && minute < 60 && second < 61).then_some(hour * 3_600 + minute * 60 + second)
+    let fits = hour < 24 && minute < 60 && second < 61;
+    (fits || is_midnight(hour, minute, second)).then_some(hour * 3_600 + minute * 60 + second)
 }
 
 /// The fixed form `14/Mar/2026:06:41:02`: its day and the seconds in it. `None` where it has another form or
@@ -666,6 +677,10 @@ fn month(name: &[u8]) -> Option<i64> {
 /// The formula counts years from March, so that the leap day is the last of its year.
 fn days(year: i64, month: i64, day: i64) -> Option<i64> {
     let leap = year % 4 == 0 && (year % 100 != 0 || year % 400 == 0);
+    // What databases write for no date.
+    if (year, month, day) == (0, 0, 0) {
+        return days(0, 1, 1);
+    }
     let last = match month {
         1 | 3 | 5 | 7 | 8 | 10 | 12 => 31,
         4 | 6 | 9 | 11 => 30,
@@ -761,11 +776,12 @@ mod tests {
             ("177347046", None),
             ("17734704623", None),
             ("1.5e3", None),
-            ("9999-12-31T23:59:59Z", None),
+            ("9999-12-31T23:59:59Z", Some("2262-04-11T23:47:16Z")),
             ("2026-02-30T06:41:02Z", None),
             ("2024-02-29T06:41:02Z", Some("2024-02-29T06:41:02Z")),
             ("2100-02-29T06:41:02Z", None),
-            ("2026-03-14T24:00:00Z", None),
+            ("2026-03-14T24:00:00Z", Some("2026-03-15T00:00:00Z")),
+            ("2026-03-14T24:00:01Z", None),
             ("2026-03-14T06:60:00Z", None),
             ("", None),
             ("soon", None),

@@ -1,12 +1,12 @@
 //! One entry as a JSON object, in the shape that programs may rely on.
 
-use std::fmt::Write as _;
+use std::{borrow::Cow, fmt::Write as _};
 
 use super::time_text;
 use crate::{
     engine::Placed,
     entry::{Entry, Severity},
-    veil::{CleanField, CleanValue, Veiled},
+    veil::{CleanField, CleanValue, Veiled, is_harmful},
 };
 
 /// Writes the entry: `time`, `level`, `severity`, `level_raw`, `source`, `file`, `line`, `lines`, `part`,
@@ -148,9 +148,29 @@ fn optional(out: &mut String, text: Option<&str>) {
     }
 }
 
+/// JSON text with all that a terminal would obey written as `\\u` escapes: DEL, the second row of control
+/// characters, and what reorders or hides text. Standard escaping covers the first row alone.
+#[must_use]
+pub fn escaped(json: &str) -> Cow<'_, str> {
+    if !json.chars().any(|c| c > '~' && is_harmful(c)) {
+        return Cow::Borrowed(json);
+    }
+    let mut out = String::with_capacity(json.len() + 16);
+    for c in json.chars() {
+        if c > '~' && is_harmful(c) {
+            for unit in c.encode_utf16(&mut [0; 2]) {
+                let _ = write!(out, "\\u{unit:04x}");
+            }
+        } else {
+            out.push(c);
+        }
+    }
+    Cow::Owned(out)
+}
+
 fn string(out: &mut String, text: &str) {
     match serde_json::to_string(text) {
-        Ok(written) => out.push_str(&written),
+        Ok(written) => out.push_str(&escaped(&written)),
         Err(error) => unreachable!("a text is always JSON: {error}"),
     }
 }

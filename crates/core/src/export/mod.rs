@@ -2,6 +2,8 @@
 
 mod json;
 
+pub use json::escaped;
+
 use std::io::{self, Write};
 
 use jiff::tz::TimeZone;
@@ -102,7 +104,8 @@ impl<'s> Exporter<'s> {
             let name = &self.snapshot.sources[self.snapshot.source_of(id)].name;
             return Err(Error::Source { source_name: name.clone(), error });
         }
-        if self.terminal && self.format != Format::Jsonl {
+        // Text is for people, wherever it goes first; raw keeps its bytes where no terminal shows them.
+        if self.format == Format::Text || self.terminal && self.format == Format::Raw {
             let text = String::from_utf8_lossy(&line).into_owned();
             line = harmless(&text).into_owned().into_bytes();
         }

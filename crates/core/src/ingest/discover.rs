@@ -10,7 +10,10 @@ use std::{
 use ignore::{WalkBuilder, overrides::OverrideBuilder};
 
 use super::rotated;
-use crate::source::{Identity, Origin, Source, beginning};
+use crate::{
+    source::{Identity, Origin, Source, beginning},
+    veil::harmless,
+};
 
 /// Bytes of a file that are looked at to tell text from other data.
 const SNIFF_BYTES: usize = 64 << 10;
@@ -27,6 +30,14 @@ pub struct Problem {
     pub message: String,
     /// Whether something that was asked for is missing; else it was left out of a folder on purpose.
     pub fatal: bool,
+}
+
+impl Problem {
+    /// Whether it is about something that is waited for.
+    #[must_use]
+    pub fn waits(&self) -> bool {
+        !self.fatal && self.message.contains("; waiting for ")
+    }
 }
 
 /// Where files may appear while it is followed.
@@ -125,8 +136,12 @@ fn sources(paths: Vec<PathBuf>) -> Vec<Source> {
     let names = unique_names(&named);
     let labels = labels(&names);
     let made = sets.into_iter().zip(names).zip(labels);
-    made.map(|(((_, paths), name), label)| Source { name, label, origin: Origin::Files(paths) })
-        .collect()
+    made.map(|(((_, paths), name), label)| Source {
+        name: shown(&name),
+        label: shown(&label),
+        origin: Origin::Files(paths),
+    })
+    .collect()
 }
 
 /// Files that came to a place that is followed.
@@ -163,15 +178,22 @@ pub(crate) fn arrivals(places: &[Place], wanted: &Wanted, known: &HashSet<PathBu
 
 /// The source that a new file makes, with a name that none of the others has.
 pub(crate) fn source_of(path: PathBuf, others: &[Source]) -> Source {
-    let free =
-        |name: &String| others.iter().all(|other| other.name != *name && other.label != *name);
+    let free = |name: &String| {
+        let name = shown(name);
+        others.iter().all(|other| other.name != name && other.label != name)
+    };
     let full = std::path::absolute(&path).unwrap_or_else(|_| path.clone());
     let parts: Vec<String> =
         full.components().map(|part| part.as_os_str().to_string_lossy().into_owned()).collect();
     let end = |length: usize| parts[parts.len().saturating_sub(length)..].join("/");
     let name = (1..=parts.len()).map(end).find(free).unwrap_or_else(|| parts.join("/"));
     let label = Some(stem(&name)).filter(free).unwrap_or_else(|| name.clone());
-    Source { name, label, origin: Origin::Files(vec![path]) }
+    Source { name: shown(&name), label: shown(&label), origin: Origin::Files(vec![path]) }
+}
+
+/// A name as it may be shown: a file's name may hold whatever a terminal obeys.
+fn shown(name: &str) -> String {
+    harmless(name).replace(['\n', '\t'], "␤")
 }
 
 impl Place {

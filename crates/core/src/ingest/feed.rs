@@ -19,6 +19,7 @@ use crate::{
     entry::Correction,
     layout::Dialect,
     source::{self, Form, Identity, Origin, Print, Segment, Source, Wake},
+    veil::harmless,
 };
 
 /// How often a followed file is looked at that brings nothing; a file that grows is looked at sooner.
@@ -890,5 +891,6 @@ fn clock(time: SystemTime) -> String {
 }
 
 pub(super) fn file_name(path: &Path) -> Arc<str> {
-    path.file_name().map(|name| name.to_string_lossy()).unwrap_or_default().into()
+    let name = path.file_name().map(|name| name.to_string_lossy()).unwrap_or_default();
+    harmless(&name).replace(['\n', '\t'], "␤").into()
 }

@@ -7,6 +7,8 @@ use jiff::tz::TimeZone;
 use super::{Continues, LayoutId, Open, csv, delimited, own::Own, text, wrap};
 use crate::entry::{Clock, Correction, trim_cr};
 
+/// Lines without a layout from which on a source is taken for prose.
+const PROSE: usize = 32;
 /// Lines that are looked at to learn.
 const SAMPLE: usize = 256;
 
@@ -28,6 +30,8 @@ pub struct Dialect {
     pub(crate) prefixed: bool,
     /// Several programs write to the source in turn.
     mixed: bool,
+    /// No layout takes any of its lines: each is an entry, but for those of stack traces.
+    prose: bool,
     /// One program writes to the source, and lines of any form go on with its entries.
     runs_on: bool,
     /// Blanks before the elements of a list that fills the source.
@@ -107,7 +111,8 @@ impl Dialect {
                 (head.open == Open::Nothing).then(|| (layout, delimited::width(line)))
             })
             .collect();
-        learnt.mixed = met.iter().any(|(layout, _)| *layout != met[0].0);
+        learnt.prose = met.is_empty() && lines.len() >= PROSE;
+        learnt.mixed = learnt.prose || met.iter().any(|(layout, _)| *layout != met[0].0);
         let always =
             |(layout, _): &(LayoutId, usize)| layout.continues(&learnt) == Continues::Always;
         learnt.runs_on = !learnt.mixed && met.first().is_some_and(always);
@@ -136,9 +141,16 @@ impl Dialect {
         if lines > 0.0 { read / lines } else { 1.0 }
     }
 
+    /// Whether no layout takes the lines of the source, so that a line in its middle begins an entry whatever
+    /// stands before it.
+    pub(crate) fn is_prose(&self) -> bool {
+        self.prose
+    }
+
     /// Whether two dialects, learnt from parts of the same file, read every line alike.
     pub(crate) fn reads_as(&self, other: &Self) -> bool {
-        let learnt = |of: &Self| (of.ragged, of.named, of.prefixed, of.mixed, of.runs_on, of.list);
+        let learnt =
+            |of: &Self| (of.ragged, of.named, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
         let header = |of: &Self| of.header.as_ref().map(|header| header.line.clone());
         learnt(self) == learnt(other) && header(self) == header(other)
     }

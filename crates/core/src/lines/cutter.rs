@@ -401,7 +401,7 @@ impl<'d> Cutter<'d> {
         stamp: Option<crate::entry::Stamp>,
     ) {
         let (layout, head) = found.unwrap_or((LayoutId::PLAIN, Head::default()));
-        let time = head.stamp.or(stamp).map(|stamp| stamp.nanos(&self.dialect.clock));
+        let time = head.stamp.or(stamp).and_then(|stamp| stamp.order(&self.dialect.clock));
         if time.is_some() {
             self.carry.time = time;
         }
@@ -432,7 +432,7 @@ impl<'d> Cutter<'d> {
             if let (Some(outer), Some(own)) = (peeled.stamp, head.stamp)
                 && own.missing != crate::entry::Missing::Nothing
             {
-                clock = Some(outer.nanos(&self.dialect.clock));
+                clock = outer.order(&self.dialect.clock);
             }
             head.stamp = head.stamp.or(peeled.stamp);
             head.severity = head.severity.or(peeled.severity);
@@ -561,7 +561,9 @@ impl<'d> Cutter<'d> {
                 _ => {}
             }
         }
-        if self.start == Start::Unknown {
+        if self.start == Start::Unknown
+            && (!self.dialect.is_prose() || trace::is_continuation(line))
+        {
             return;
         }
         if trace::is_trace(line) {
@@ -615,9 +617,9 @@ impl<'d> Cutter<'d> {
             self.perhaps_part(at);
         }
         let clock = &self.dialect.clock;
-        let time = head.stamp.map(|stamp| match date {
-            None => stamp.nanos(clock),
-            Some(_) => stamp.nanos(&crate::entry::Clock { date, ..clock.clone() }),
+        let time = head.stamp.and_then(|stamp| match date {
+            None => stamp.order(clock),
+            Some(_) => stamp.order(&crate::entry::Clock { date, ..clock.clone() }),
         });
         let time = match time {
             Some(time) => {

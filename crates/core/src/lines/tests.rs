@@ -225,6 +225,33 @@ fn extents(text: &str) -> Vec<String> {
 }
 
 #[test]
+fn times_that_cannot_be_ordered_by_take_that_of_the_entry_before() {
+    let text = "2026-03-14 06:41:02 INFO one\n9999-12-31 23:59:59 WARN two\n\
+                0000-00-00 00:00:00 INFO three\n2026-03-14 24:00:00 INFO four\n";
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let mut cutter = Cutter::resume(&dialect, Carry::default(), None, 0);
+    cutter.run(text.as_bytes(), 0);
+    let (parts, ..) = cutter.finish();
+    let block = block(&parts[0], &dialect, text.len() as u64);
+    let entry = |index: usize| {
+        let raw = block.cut(index, text.as_bytes());
+        let message = block.entry(index, &raw).message.into_owned();
+        let time = crate::export::time_text(block.time(index), Some(0));
+        (time, block.time_derived(index), message)
+    };
+    let before = "2026-03-14T06:41:02Z".to_owned();
+    assert_eq!(
+        (0..block.len()).map(entry).collect::<Vec<_>>(),
+        [
+            (before.clone(), false, "one".to_owned()),
+            (before.clone(), true, "9999-12-31 23:59:59 WARN two".to_owned()),
+            (before, true, "0000-00-00 00:00:00 INFO three".to_owned()),
+            ("2026-03-15T00:00:00Z".to_owned(), false, "four".to_owned()),
+        ]
+    );
+}
+
+#[test]
 fn hostile_lines_are_entries_of_text() {
     let deep = format!("{{\"a\":{}", "[".repeat(10_000));
     let closed = format!("{{\"a\":{}{}}}", "[".repeat(10_000), "]".repeat(10_000));
@@ -233,8 +260,10 @@ fn hostile_lines_are_entries_of_text() {
         ("never closed and deep", deep.as_str(), "plain"),
         ("deep", closed.as_str(), "json"),
         ("a string of three megabytes that never ends", long.as_str(), "plain"),
-        ("a year that is none", "0000-00-00 00:00:00 INFO x", "plain"),
-        ("a year that is too late", "9999-12-31 23:59:59 INFO x", "plain"),
+        ("a date that is none", "0000-00-00 00:00:00 INFO x", "text"),
+        ("a year that is too early", "0000-01-01 00:00:00 INFO x", "text"),
+        ("a year that is too late", "9999-12-31 23:59:59 INFO x", "text"),
+        ("the end of a day", "2026-03-14 24:00:00 INFO x", "text"),
         ("a level that is none", "2026-03-14 06:41:02 LOUD x", "text"),
         ("a key twice", "{\"level\":\"info\",\"level\":\"warn\"}", "json"),
         ("quotes alone", "\"\"\"\"\"\"", "plain"),

@@ -173,7 +173,9 @@ fn fixed(text: &str, at: usize, context: &Context) -> Result<i64, Error> {
             ),
         )
     };
-    if let Some(stamp) = Stamp::read(text.as_bytes()).filter(|s| s.missing == Missing::Nothing) {
+    if let Some(stamp) = Stamp::read(text.as_bytes())
+        .filter(|s| matches!(s.missing, Missing::Nothing | Missing::Outside))
+    {
         return Ok(stamp.nanos(&Clock { zone: context.zone.clone(), ..Clock::default() }));
     }
     let missing = || Error::new(at, "no entry has a time yet, so give the date as well");

@@ -9,7 +9,7 @@ use std::{
 
 use super::Bits;
 use crate::{
-    entry::{Entry, Severity},
+    entry::{Entry, Missing, Severity},
     guard,
     layout::{Dialect, LayoutId, colours, wrap},
     limits,
@@ -321,13 +321,23 @@ impl Block {
             text = Cow::Owned(colours::strip(&text).into_owned());
         }
         let mut entry = match &text {
-            Cow::Borrowed(text) => return layout.part(text, &self.dialect, part),
+            Cow::Borrowed(text) => {
+                return Self::in_order(layout.part(text, &self.dialect, part), raw);
+            }
             Cow::Owned(text) => layout.part(text, &self.dialect, part).rebased(raw),
         };
         if wrapped {
             wrap::note(&mut entry, raw, &self.dialect);
         }
         entry
+    }
+
+    /// Reads an entry whose time can't be ordered by as text, so that the time is seen as it was written.
+    fn in_order<'a>(entry: Entry<'a>, raw: &'a [u8]) -> Entry<'a> {
+        match entry.stamp {
+            Some(stamp) if stamp.missing == Missing::Outside => Entry::plain(raw),
+            _ => entry,
+        }
     }
 
     /// Where the entry's records stand in the block, in order. The first is its own; the others are

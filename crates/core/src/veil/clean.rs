@@ -65,7 +65,7 @@ pub fn harmless(text: &str) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
-fn is_harmful(c: char) -> bool {
+pub(crate) fn is_harmful(c: char) -> bool {
     (c.is_control() && c != '\n' && c != '\t')
         || matches!(c,
             '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{2069}'

@@ -19,6 +19,7 @@ use std::hash::Hasher as _;
 
 use siphasher::sip::SipHasher13;
 
+pub(crate) use clean::is_harmful;
 pub use clean::{Clean, harmless};
 pub(crate) use veiled::Veiled;
 pub use veiled::{CleanField, CleanValue};

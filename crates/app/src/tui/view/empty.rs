@@ -40,8 +40,18 @@ fn explanation(app: &App) -> Vec<(Role, String)> {
         return lines;
     }
     if snapshot.order.is_empty() {
-        say(Role::Text, "There is nothing in what was poured in.".into());
+        say(
+            Role::Text,
+            match snapshot.waiting.is_empty() {
+                true => "There is nothing in what was poured in.",
+                false => "There is nothing yet; entries are shown as soon as they arrive.",
+            }
+            .into(),
+        );
         say(Role::Dim, String::new());
+        for waiting in &snapshot.waiting {
+            say(Role::Dim, format!("{}  {}", waiting.source, waiting.message));
+        }
         for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {
             let reason = status.problem.clone().unwrap_or_else(|| "is empty".into());
             say(Role::Dim, format!("{}  {reason}", source.name));

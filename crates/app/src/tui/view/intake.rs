@@ -40,11 +40,14 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
     }
     frame::rule(app, Rect { y: head + 1, height: 1, ..area }, None, buffer);
     let top = head + 2;
-    let problems = u16::try_from(app.problems.len().min(6)).unwrap_or(0);
+    let problems = app.problems.len() + snapshot.waiting.len();
+    let problems = u16::try_from(problems.min(6)).unwrap_or(0);
+    let noted = snapshot.status.iter().map(|status| status.notes.len().min(1)).sum::<usize>();
+    let noted = u16::try_from(noted.min(8)).unwrap_or(0);
     // The table takes what it needs, up to half of the screen where there are lines to show.
     let wanted = u16::try_from(snapshot.sources.len()).unwrap_or(u16::MAX);
     let lower = if samples.is_empty() { 0 } else { area.height / 2 };
-    let room = area.height.saturating_sub(top + 3 + problems + lower).max(3);
+    let room = area.height.saturating_sub(top + 3 + problems + noted + lower).max(3);
     let rows = usize::from(room.min(wanted).max(1));
     let from = cursor.saturating_sub(rows.saturating_sub(1));
     let all = snapshot.sources.iter().zip(&snapshot.status).enumerate().skip(from).take(rows);
@@ -75,13 +78,11 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
             level_counts(app, &status.levels, (levels, y), area.right(), buffer);
         }
         y += 1;
-        if let Some(problem) = &status.problem {
-            put(buffer, 5, y, area.width - 6, problem, theme.style(Role::Wrong));
-            y += 1;
-        }
+        y += told(app, status, number == cursor, Rect { y, ..area }, buffer);
     }
     y += 1;
-    for problem in app.problems.iter().take(usize::from(problems)) {
+    let waiting = snapshot.waiting.iter();
+    for problem in waiting.chain(&app.problems).take(usize::from(problems)) {
         let role = if problem.fatal { Role::Wrong } else { Role::Dim };
         let text = format!("{}: {}", problem.source, problem.message);
         put(buffer, 3, y, area.width - 4, &text, theme.style(role));
@@ -95,6 +96,24 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
         put(buffer, 3, y + 1, area.width - 4, &text, theme.style(Role::Text));
         sample(app, samples, Rect { y: y + 2, height: bottom - y - 2, ..area }, buffer);
     }
+}
+
+/// What is wrong with a source, and what has happened to its files. Says how many rows that takes.
+fn told(app: &App, status: &SourceStatus, chosen: bool, area: Rect, buffer: &mut Buffer) -> u16 {
+    let theme = &app.theme;
+    let problem = status.problem.iter().map(|problem| (Role::Wrong, problem.clone()));
+    let notes = status.notes.iter().rev().take(if chosen { 3 } else { 1 });
+    let notes = notes.map(|note| {
+        let at = civil(note.time, &app.zone).strftime("%H:%M:%S");
+        (if note.lossy { Role::Slow } else { Role::Dim }, format!("{at}  {}", note.text))
+    });
+    let mut rows = 0;
+    for (role, text) in problem.chain(notes) {
+        let width = area.width.saturating_sub(6);
+        put(buffer, 5, area.y.saturating_add(rows), width, &text, theme.style(role));
+        rows += 1;
+    }
+    rows
 }
 
 /// How a source is written, in a line: size, encoding, rate, zone and clock.
