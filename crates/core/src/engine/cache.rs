@@ -1,6 +1,6 @@
 //! Entries read back from their sources: one for the screen, or all of them in order for an export.
 
-use std::{collections::HashMap, io, sync::Arc};
+use std::{collections::HashMap, io, ops::Range, sync::Arc};
 
 use super::snapshot::{Shown, Snapshot, sorted_ids};
 use crate::{
@@ -141,9 +141,11 @@ impl<'s> Reader<'s> {
             window.start <= start && end <= window.start + window.bytes.len()
         });
         if !known {
-            // What comes before is mostly read before.
-            let until = (start + WINDOW).max(end).min(length);
             let mut window = self.kept.remove(&number).unwrap_or_default();
+            // Where it goes backwards through the block, what comes before is read next; else what follows.
+            let backwards = window.used > 0 && start < window.start;
+            let until = if backwards { end } else { (start + WINDOW).max(end).min(length) };
+            let start = if backwards { start.min(end.saturating_sub(WINDOW)) } else { start };
             self.bytes -= window.bytes.capacity();
             if window.bytes.capacity() > 4 * WINDOW {
                 window.bytes = Vec::new();
@@ -185,25 +187,38 @@ impl Window {
     /// which are read again where the window does not have them.
     fn lines_before(&mut self, block: &Block, index: usize) -> io::Result<u64> {
         let start = block.records(index).next().map_or(0, |record| record.start);
-        let (mut at, mut lines) = self.counted;
-        if at > start {
-            (at, lines) = (0, 0);
-        }
+        let (at, lines) = self.counted;
+        // From the place that is known, forwards or backwards, or from the beginning: whichever is nearest.
+        self.counted = (
+            start,
+            match start {
+                start if start >= at => lines + self.line_ends(block, at..start)?,
+                start if at - start < start => lines - self.line_ends(block, start..at)?,
+                start => self.line_ends(block, 0..start)?,
+            },
+        );
+        Ok(self.counted.1)
+    }
+
+    /// The line ends in a range of the block.
+    fn line_ends(&self, block: &Block, range: Range<usize>) -> io::Result<u64> {
+        let mut at = range.start;
+        let mut lines = 0;
         let mut bytes = Vec::new();
-        while at < start {
+        while at < range.end {
             let from = at.checked_sub(self.start).filter(|from| *from < self.bytes.len());
             let held = match from {
-                Some(from) => &self.bytes[from..self.bytes.len().min(start - self.start)],
+                Some(from) => &self.bytes[from..self.bytes.len().min(range.end - self.start)],
                 None => {
-                    let until = start.min(at + WINDOW);
-                    block.read_range(at..until, &mut bytes)?;
+                    // Up to the window, or a part of the same length.
+                    let next = if at < self.start { self.start } else { range.end };
+                    block.read_range(at..range.end.min(next).min(at + WINDOW), &mut bytes)?;
                     bytes.as_slice()
                 }
             };
             lines += memchr::memchr_iter(b'\n', held).count() as u64;
             at += held.len();
         }
-        self.counted = (at, lines);
         Ok(lines)
     }
 }

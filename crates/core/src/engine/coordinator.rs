@@ -100,6 +100,9 @@ impl Coordinator {
             if self.schedule.tend_due() {
                 self.pacing.news();
             }
+            // What can be asked for now makes it busy: a snapshot after each of ten thousand files would cost
+            // more than reading them.
+            self.feed();
             self.pacing.note_pending(self.schedule.pending());
             if self.pacing.is_due(self.busy()) {
                 let begun = Instant::now();

@@ -29,6 +29,8 @@ pub(super) struct Schedule {
     /// When sources are to be tended next.
     timers: BTreeSet<(Instant, usize)>,
     due: Vec<Option<Instant>>,
+    /// Whether files of each source wait, or it is still open, and how many of them do.
+    pending: (Vec<bool>, usize),
     /// Sources whose bytes come without a change of the file system.
     streams: BTreeSet<usize>,
     /// Sources whose archives wait until others are unpacked.
@@ -77,6 +79,7 @@ impl Schedule {
             ranks: Vec::new(),
             timers: BTreeSet::new(),
             due: Vec::new(),
+            pending: (Vec::new(), 0),
             streams: BTreeSet::new(),
             held: VecDeque::new(),
             places: Places {
@@ -112,6 +115,7 @@ impl Schedule {
         Arc::make_mut(&mut self.sources).push(source);
         self.ranks.push(None);
         self.due.push(None);
+        self.pending.0.push(false);
         self.know_paths(number);
         self.update(number, Instant::now());
     }
@@ -158,7 +162,7 @@ impl Schedule {
             }
             let mut sealed = Vec::new();
             let next = self.feeds[number].next(now, &mut sealed);
-            if next.is_none() && sealed.is_empty() {
+            if next.is_none() && sealed.is_empty() && !full {
                 // What it waits for puts it back.
                 continue;
             }
@@ -308,6 +312,9 @@ impl Schedule {
             self.ranks[number] = Some(rank);
             self.ready.insert((rank, number));
         }
+        let pending = feed.pending();
+        let before = std::mem::replace(&mut self.pending.0[number], pending);
+        self.pending.1 = self.pending.1 + usize::from(pending) - usize::from(before);
         if feed.is_streaming() {
             self.streams.insert(number);
         } else if self.streams.remove(&number) {
@@ -325,6 +332,6 @@ impl Schedule {
 
     /// Whether files of a set wait, or a stream or an archive is still open.
     pub(super) fn pending(&self) -> bool {
-        self.feeds.iter().any(Feed::pending)
+        self.pending.1 > 0
     }
 }

@@ -11,6 +11,7 @@ use jiff::tz::TimeZone;
 use crate::{
     engine::{Reader, Snapshot},
     entry::{Level, civil, rfc3339},
+    limits,
     store::{EntryId, Rows},
     veil::harmless,
 };
@@ -115,6 +116,12 @@ impl<'s> Exporter<'s> {
         Ok(())
     }
 
+    /// Rows that are written in one go: few where some are so long that many of them would fill the memory.
+    fn batch(&self) -> usize {
+        let longest = self.snapshot.blocks.iter().map(|block| block.len).max().unwrap_or(0);
+        if longest > 4 * limits::CHUNK_BYTES as u64 { 1 } else { BATCH }
+    }
+
     fn text(&mut self, id: EntryId) -> io::Result<String> {
         use std::fmt::Write as _;
         let snapshot = self.snapshot;
@@ -167,15 +174,16 @@ pub fn write_rows<'s>(
     let threads = std::thread::available_parallelism().map_or(1, usize::from).min(8);
     let mut exporters: Vec<(Exporter<'s>, Vec<u8>, Vec<Error>)> =
         (0..threads).map(|_| (make(), Vec::new(), Vec::new())).collect();
+    let batch = exporters.first().map_or(BATCH, |(exporter, ..)| exporter.batch());
     let mut from = 0;
     while from < rows.len() {
         std::thread::scope(|scope| {
             for (exporter, text, errors) in &mut exporters {
                 let start = from;
-                from += BATCH;
+                from += batch;
                 scope.spawn(move || {
                     text.clear();
-                    for id in rows.iter_from(start).take(BATCH) {
+                    for id in rows.iter_from(start).take(batch) {
                         errors.extend(exporter.write(id, text).err());
                     }
                 });
