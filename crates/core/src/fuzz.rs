@@ -107,7 +107,8 @@ mod tests {
     /// Each of these once ended the program, or was read in two ways.
     #[test]
     fn what_was_found_once_is_survived() {
-        const FOUND: [&str; 2] = [
+        const FOUND: [&str; 3] = [
+            "{\"time\": \"2026-11-23 10:42:13,524\", \"level\": \"DEBUG\", \"message\": \"rows=112\u{1b}}",
             "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b==\"\"] x",
             "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b=\"] x",
         ];

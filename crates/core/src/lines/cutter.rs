@@ -99,9 +99,7 @@ impl<'d> Cutter<'d> {
     pub(crate) fn run(&mut self, bytes: &[u8], base: u64) {
         self.lines_from(bytes, base);
         // Too few lines to tell that no stack trace from further up goes on behind them.
-        if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES)
-            && self.carry.lanes.iter().all(|lane| lane.lane != 0)
-        {
+        if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES) {
             self.start = Start::Unknown;
             self.lead = bytes.len() as u64;
         }
@@ -115,7 +113,9 @@ impl<'d> Cutter<'d> {
             let (length, several) = quick::end(&bytes[at..]);
             let mut end = at + length;
             let line = trim_cr(&bytes[at..end]);
-            if self.plain && !several && self.quick(line, at, &mut ahead, base) {
+            // What is dropped of a line may be what closes its object.
+            let odd = line.first() == Some(&b'{') && *coloured && colours::is_coloured(line);
+            if self.plain && !several && !odd && self.quick(line, at, &mut ahead, base) {
                 self.lines += u64::from(end < bytes.len());
                 at = end + 1;
                 if self.start == Start::Unknown {
@@ -469,7 +469,8 @@ impl<'d> Cutter<'d> {
             }
             _ => {}
         }
-        if self.start == Start::Unknown && !peeled.soft {
+        // It may belong to an entry of its lane that nobody knows here.
+        if self.start == Start::Unknown && (!peeled.soft || continuation) {
             return Quote::Closed;
         }
         if (continuation || !self.dialect.mixed())

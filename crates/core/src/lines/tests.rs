@@ -225,6 +225,21 @@ fn extents(text: &str) -> Vec<String> {
 }
 
 #[test]
+fn a_piece_that_begins_with_a_wrapped_trace_leaves_it_to_the_entry_of_its_lane() {
+    let text = "Mar 14 06:41:02 quay-1 payments[314]: 2026-03-14 06:41:02,340 ERROR [main] a.B - refused\n\
+                Mar 14 06:41:02 quay-1 payments[314]: java.lang.IllegalStateException: limit\n\
+                Mar 14 06:41:02 quay-1 harbour[312]: in between\n\
+                Mar 14 06:41:02 quay-1 payments[314]:     at payments.Acquirer.charge(Acquirer.java:41)\n";
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let whole = starts_in_pieces(&dialect, text.as_bytes(), &[]);
+    for first in 1..text.len() {
+        let second = usize::midpoint(first, text.len());
+        let pieces = starts_in_pieces(&dialect, text.as_bytes(), &[first, second]);
+        assert_eq!(pieces, whole, "cut at {first} and {second}");
+    }
+}
+
+#[test]
 fn times_that_cannot_be_ordered_by_take_that_of_the_entry_before() {
     let text = "2026-03-14 06:41:02 INFO one\n9999-12-31 23:59:59 WARN two\n\
                 0000-00-00 00:00:00 INFO three\n2026-03-14 24:00:00 INFO four\n";
