@@ -145,7 +145,10 @@ fn converse(
         // A second without an event is a moment to look whether a note was lost in a full channel.
         let first = incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
         let begun = Instant::now();
-        let more = incoming.try_iter().take_while(|_| begun.elapsed() < BATCH);
+        // The time is looked at before an event is taken: one that is taken is never dropped.
+        let more = std::iter::from_fn(|| {
+            (begun.elapsed() < BATCH).then(|| incoming.try_recv().ok()).flatten()
+        });
         for event in std::iter::once(first).chain(more) {
             if matches!(event, Event::Suspend) || suspends(&event) {
                 terminal.suspend()?;

@@ -130,7 +130,12 @@ fn the_terminal_is_given_away_and_taken_again() {
     terminal.paste_raw(&"j".repeat(3_000));
     terminal.press(&["g"]);
     terminal.paste_raw(&"k".repeat(12_000));
-    terminal.press(&["?"]);
+    // Not one of many keys is lost on the way.
+    let digits = "0123456789".repeat(8);
+    terminal.press(&["/"]);
+    terminal.paste_raw(&digits);
+    terminal.shows(&digits);
+    terminal.press(&["Escape", "?"]);
     terminal.until("the help", |screen| !screen.contains("refused"));
     terminal.press(&["Escape", "q"]);
     terminal.until("the shell again", |_| terminal.asks("alternate_on") == "0");
