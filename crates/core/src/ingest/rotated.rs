@@ -199,4 +199,31 @@ mod tests {
             assert_eq!(found, want, "{files:?}");
         }
     }
+    #[test]
+    fn files_of_a_set_find_each_other_in_their_folder() {
+        let folder = tempfile::tempdir().unwrap();
+        for name in ["app.log.2.gz", "app.log.1", "app.log", "gate.log", "app.log.10"] {
+            std::fs::write(folder.path().join(name), "x").unwrap();
+        }
+        let found = siblings(&folder.path().join("app.log"));
+        let names: Vec<_> = found.iter().map(|path| path.file_name().unwrap()).collect();
+        assert_eq!(names, ["app.log.10", "app.log.2.gz", "app.log.1", "app.log"]);
+        assert_eq!(siblings(Path::new("/nowhere/app.log")), Vec::<PathBuf>::new());
+        for (path, other, set, younger) in [
+            ("a/app.log", "a/app.log.1", true, true),
+            ("a/app.log.1", "a/app.log", true, false),
+            ("a/app.log.1", "a/app.log.2", true, true),
+            ("a/app-2026-03-15.log", "a/app-2026-03-14.log", true, true),
+            ("a/app.log-20260314", "a/app.log", true, false),
+            ("b/app.log", "a/app.log.1", false, true),
+            ("a/gate.log", "a/app.log.1", false, true),
+        ] {
+            let (path, other) = (Path::new(path), Path::new(other));
+            assert_eq!(
+                (same_set(path, other), is_younger(path, other)),
+                (set, younger),
+                "{path:?}"
+            );
+        }
+    }
 }

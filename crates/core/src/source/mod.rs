@@ -1,5 +1,5 @@
 //! What can be read: open files, packed and wide ones, and streams that are spooled. Which of them there are,
-//! and when they change, is found out by [`crate::ingest`].
+//! and when they change, is found out by `ingest`.
 
 #[cfg(test)]
 pub(crate) mod faults;

@@ -371,3 +371,94 @@ fn descriptor_limit() -> usize {
 fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
+
+#[cfg(test)]
+mod tests {
+    use std::fs;
+
+    use super::*;
+    use crate::source::Print;
+
+    fn open(path: &Path) -> Arc<Segment> {
+        Segment::named(path, File::open(path).unwrap()).unwrap()
+    }
+
+    fn text(segment: &Segment, offset: u64, length: usize) -> String {
+        let mut bytes = vec![0; length];
+        let got = segment.read_at(offset, &mut bytes).unwrap();
+        String::from_utf8(bytes[..got].to_vec()).unwrap()
+    }
+
+    #[test]
+    fn what_was_read_of_a_followed_file_stays_as_it_was() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.log");
+        fs::write(&path, "one two three").unwrap();
+        let segment = open(&path);
+        segment.keep_copy(4);
+        segment.keep(0, b"one two");
+        segment.keep(8, b"three");
+        fs::write(&path, "ONE TWO THREE").unwrap();
+        assert_eq!(text(&segment, 4, 3), "two", "from the copy");
+        assert_eq!(text(&segment, 4, 9), "two THREE", "a gap in the copy is read from the file");
+        assert_eq!(text(&segment, 0, 3), "ONE", "what stands before the copy begins is not kept");
+        segment.lose();
+        assert_eq!((text(&segment, 8, 9), text(&segment, 0, 3)), ("three".into(), String::new()));
+    }
+
+    #[test]
+    fn a_file_that_rests_is_found_again_under_another_name() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.log");
+        fs::write(&path, "one two three").unwrap();
+        let segment = open(&path);
+        assert!(segment.rest());
+        assert_eq!(text(&segment, 4, 3), "two");
+        assert!(segment.rest());
+        fs::rename(&path, folder.path().join("a.log.1")).unwrap();
+        fs::write(&path, "another").unwrap();
+        assert_eq!(text(&segment, 4, 3), "two", "by its inode");
+        assert!(!segment.rest(), "its name leads elsewhere");
+        fs::remove_file(folder.path().join("a.log.1")).unwrap();
+        assert_eq!(text(&segment, 8, 5), "three", "deleted, but held open");
+        assert_eq!(segment.metadata().unwrap().len(), 13);
+    }
+
+    #[test]
+    fn a_copy_of_a_file_takes_its_place() {
+        let folder = tempfile::tempdir().unwrap();
+        let (path, copy) = (folder.path().join("a.log"), folder.path().join("a.log.1"));
+        fs::write(&path, "one two three").unwrap();
+        let segment = open(&path);
+        fs::copy(&path, &copy).unwrap();
+        fs::write(&path, "").unwrap();
+        assert_eq!(text(&segment, 4, 3), "");
+        segment.moved_to(&open(&copy)).unwrap();
+        assert_eq!(text(&segment, 4, 3), "two");
+        assert!(!segment.rest(), "at its own path stands something else");
+    }
+
+    #[test]
+    fn prints_tell_whether_bytes_are_still_the_same() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("a.log");
+        let long = "0123456789".repeat(400);
+        fs::write(&path, &long).unwrap();
+        let segment = open(&path);
+        let print = Print::of(&segment, 4_000).unwrap().unwrap();
+        assert_eq!(Print::of(&segment, 4_001).unwrap(), None, "there are no more bytes");
+        let changed = |at: usize| {
+            let mut other = long.clone().into_bytes();
+            other[at] = b'x';
+            fs::write(&path, other).unwrap();
+            !print.fits(&segment).unwrap()
+        };
+        // The beginning and the end are looked at; what lies between is not.
+        assert_eq!([0, 1_023, 2_000, 3_999].map(changed), [true, true, false, true]);
+        fs::write(&path, format!("{long}more")).unwrap();
+        assert!(print.fits(&segment).unwrap() && print.begins(long.as_bytes()));
+        assert!(!print.begins(b"012") && !print.begins(&b"x".repeat(4_000)));
+        fs::write(&path, "short").unwrap();
+        assert!(!print.fits(&segment).unwrap());
+    }
+}
