@@ -237,7 +237,9 @@ fn sifting_in_a_terminal() {
     desk.shows("level = error");
     desk.press(&["1"]);
     desk.until("the mesh is off", |screen| screen.contains(" off"));
-    desk.press(&["1", "o"]);
+    desk.press(&["1"]);
+    desk.until("the mesh is on", |screen| !screen.contains(" off") && screen.contains("−2"));
+    desk.press(&["o"]);
     desk.shows("with this value");
     desk.press(&["s"]);
     desk.until("the source", |screen| screen.contains("2 source = "));
