@@ -566,6 +566,51 @@ mod tests {
     }
 
     #[test]
+    fn patterns_and_ignore_files_choose_among_files() {
+        let dir = tempfile::tempdir().unwrap();
+        for name in ["a/app.log", "a/app.txt", "a/deep/gate.log", "b/old.log", "b/.hidden.log"] {
+            let path = dir.path().join(name);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, format!("{name}\n")).unwrap();
+        }
+        fs::write(dir.path().join("b").join(IGNORE_FILE), "old.*\n").unwrap();
+        let names = |pattern: &str, exclude: &[&str]| -> Vec<String> {
+            let wanted = Wanted {
+                exclude: exclude.iter().map(|text| (*text).to_owned()).collect(),
+                ..Wanted::default()
+            };
+            let found = discover_wanted(&[dir.path().join(pattern)], wanted);
+            found.sources.into_iter().map(|source| source.name).collect()
+        };
+        for (pattern, exclude, want) in [
+            ("*/*.log", &[][..], &["app.log"][..]),
+            ("**/*.log", &[], &["app.log", "gate.log"]),
+            ("a/app.{log,txt}", &[], &["app.log", "app.txt"]),
+            ("", &[], &["app.log", "app.txt", "gate.log"]),
+            ("", &["*.txt", "deep"], &["app.log"]),
+            ("nothing-*.log", &[], &[]),
+        ] {
+            assert_eq!(names(pattern, exclude), want, "{pattern} without {exclude:?}");
+        }
+    }
+
+    #[test]
+    fn what_is_not_there_is_waited_for_while_following() {
+        let dir = tempfile::tempdir().unwrap();
+        let wanted = Wanted { follow: true, ..Wanted::default() };
+        let arguments = ["missing.log", "*.txt", ""].map(|name| dir.path().join(name));
+        let found = discover_wanted(&arguments, wanted.clone());
+        assert!(found.problems.iter().all(Problem::waits) && found.problems.len() == 3);
+        assert_eq!((found.sources.len(), found.places.len()), (0, 3));
+        fs::write(dir.path().join("missing.log"), "x\n").unwrap();
+        let known = HashSet::new();
+        let arrived = arrivals(&found.places, &wanted, &known);
+        let paths: HashSet<_> = arrived.paths.iter().map(|(path, _)| path.clone()).collect();
+        assert_eq!(paths, HashSet::from([dir.path().join("missing.log")]));
+        assert_eq!(arrived.waiting.len(), 1, "the pattern fits nothing yet");
+    }
+
+    #[test]
     fn sets_are_one_source_and_settings_are_none() {
         let dir = tempfile::tempdir().unwrap();
         for name in
