@@ -261,6 +261,12 @@ impl Schedule {
         news
     }
 
+    /// Tends all sources: a net for a word that was lost. Says whether anything is new.
+    pub(super) fn tend_all(&mut self) -> bool {
+        let now = Instant::now();
+        (0..self.feeds.len()).fold(false, |news, number| self.tend(number, now) || news)
+    }
+
     /// When something is to be done although nothing comes.
     pub(super) fn next_due(&self) -> Option<Instant> {
         let first = self.timers.first().map(|(at, _)| *at);
