@@ -264,7 +264,11 @@ impl Schedule {
     /// Tends all sources: a net for a word that was lost. Says whether anything is new.
     pub(super) fn tend_all(&mut self) -> bool {
         let now = Instant::now();
-        (0..self.feeds.len()).fold(false, |news, number| self.tend(number, now) || news)
+        let mut news = false;
+        for number in 0..self.feeds.len() {
+            news |= self.tend(number, now);
+        }
+        news
     }
 
     /// When something is to be done although nothing comes.
