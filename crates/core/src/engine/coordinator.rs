@@ -69,7 +69,6 @@ impl Coordinator {
 
     /// Works until the engine is dropped.
     pub(super) fn run(mut self) {
-        let mut tended = Instant::now();
         loop {
             self.feed();
             let busy = self.busy();
@@ -97,12 +96,6 @@ impl Coordinator {
             }
             while let Ok(outcome) = self.workers.outcomes.try_recv() {
                 self.take(outcome);
-            }
-            if self.in_flight == 0 && tended.elapsed() >= IDLE {
-                tended = Instant::now();
-                if self.schedule.tend_all() {
-                    self.pacing.news();
-                }
             }
             if self.schedule.tend_due() {
                 self.pacing.news();

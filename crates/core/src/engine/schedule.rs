@@ -261,16 +261,6 @@ impl Schedule {
         news
     }
 
-    /// Tends all sources: a net for a word that was lost. Says whether anything is new.
-    pub(super) fn tend_all(&mut self) -> bool {
-        let now = Instant::now();
-        let mut news = false;
-        for number in 0..self.feeds.len() {
-            news |= self.tend(number, now);
-        }
-        news
-    }
-
     /// When something is to be done although nothing comes.
     pub(super) fn next_due(&self) -> Option<Instant> {
         let first = self.timers.first().map(|(at, _)| *at);

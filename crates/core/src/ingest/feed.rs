@@ -32,10 +32,16 @@ const GROWING: Duration = Duration::from_millis(300);
 const WHOLE: Duration = Duration::from_secs(2);
 /// After so long without a byte, a file that was moved away is not looked at any more.
 const RETIRED: Duration = Duration::from_secs(60);
+/// After so long a name that leads nowhere is told.
+const MISSING: Duration = Duration::from_secs(1);
 /// Copies of its files that a source remembers.
 const COPIES: usize = 16;
 /// How long a file that was found beside others must be as it is before it is read.
 pub(super) const SETTLING: Duration = Duration::from_millis(60);
+/// The same for one that may be the copy of a large file.
+const COPYING: Duration = Duration::from_secs(3_600);
+/// After so long it is read although it goes on to be written to.
+const UNSETTLED: Duration = Duration::from_secs(1);
 /// After so long without word of another file, all words have come.
 const TOLD: Duration = Duration::from_millis(200);
 /// Notes that are kept for a source.
@@ -105,13 +111,16 @@ struct File {
     found: bool,
     /// It is the same file as the one before it, rewritten.
     again: bool,
+    /// Until when it is not read while it is written to.
+    settles: Option<Instant>,
     /// A look is under way.
     looking: bool,
     seen: Option<(u64, SystemTime)>,
     /// When it brought something last.
     grew: Instant,
-    /// Since when its name leads nowhere.
+    /// Since when its name leads nowhere, and whether that was told.
     missing: Option<Instant>,
+    told_missing: bool,
 }
 
 /// How far a file is.
@@ -159,15 +168,20 @@ impl File {
             late: false,
             found: false,
             again: false,
+            settles: None,
             looking: false,
             seen: None,
             grew: now,
             missing: None,
+            told_missing: false,
         }
     }
 
     fn found(path: PathBuf, role: Role) -> Self {
-        Self { found: true, ..Self::late(Some(path), role) }
+        // What is younger than all others is no copy of one of them.
+        let copy = role != Role::Live;
+        let settles = copy.then(|| Instant::now() + COPYING);
+        Self { found: true, settles, ..Self::late(Some(path), role) }
     }
 
     fn late(path: Option<PathBuf>, role: Role) -> Self {
@@ -284,9 +298,10 @@ impl Feed {
                 if file.role != Role::Still && !arrived.copy {
                     self.taken.push(Arc::clone(&arrived.segment));
                 }
-                if arrived.fresh && file.found && file.role != Role::Live {
-                    // It may be a copy that is not finished.
-                    (file.stage, file.due) = (Stage::Unopened, Instant::now() + SETTLING);
+                let now = Instant::now();
+                if arrived.fresh && file.settles.is_some_and(|until| now < until) {
+                    // Whoever writes it may not have finished.
+                    (file.stage, file.due) = (Stage::Unopened, now + SETTLING);
                     return Vec::new();
                 }
                 if arrived.copy {
@@ -379,6 +394,7 @@ impl Feed {
             Seen::Same { seen, missing } => {
                 file.seen = settled(seen);
                 file.missing = missing.then(|| file.missing.unwrap_or(now));
+                file.told_missing &= missing;
                 if changed {
                     // It was another file for a moment; what was asked for is asked for again.
                     reading.rewind();
@@ -386,7 +402,7 @@ impl Feed {
             }
             Seen::Grown { seen, print } => {
                 file.seen = settled(seen);
-                file.missing = None;
+                (file.missing, file.told_missing) = (None, false);
                 if changed {
                     reading.rewind();
                     (reading.size, reading.print) = (print.end, Some(print));
@@ -406,7 +422,13 @@ impl Feed {
                 }
                 (file.seen, file.missing) = (None, None);
             }
-            Seen::Rewritten { copy, since } => self.rewritten(at, copy, since, &mut sealed),
+            Seen::Rewritten { copy, in_place, since } => {
+                self.rewritten(at, copy, since, &mut sealed);
+                let again = self.files.last_mut().filter(|file| in_place && file.again);
+                if let Some(again) = again {
+                    (again.settles, again.due) = (Some(now + UNSETTLED), now + SETTLING);
+                }
+            }
             Seen::Other { between, unsure } => self.replaced(at, between, unsure, now),
             Seen::Failed(error) => {
                 reading.problem = Some(format!("can't be looked at: {error}"));
@@ -560,6 +582,10 @@ impl Feed {
             let Stage::Open(reading) = &mut file.stage else { continue };
             if reading.poll_stream() {
                 (news, file.grew) = (true, now);
+            }
+            let missing = file.missing.is_some_and(|since| now > since + MISSING);
+            if missing && !std::mem::replace(&mut file.told_missing, true) {
+                news = true;
             }
             if !reading.idle() {
                 continue;
@@ -738,7 +764,7 @@ impl Feed {
                 Stage::Open(reading) if reading.problem.is_some() => {
                     reading.problem.as_ref().map(named)
                 }
-                Stage::Open(_) if file.missing.is_some_and(|since| since.elapsed() > WHOLE / 2) => {
+                Stage::Open(_) if file.told_missing => {
                     Some("it was moved away or deleted; waiting for it to come back".into())
                 }
                 Stage::Closed(problem) => Some(named(problem)),

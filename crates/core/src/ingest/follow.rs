@@ -42,6 +42,8 @@ pub(crate) enum Seen {
     Rewritten {
         /// The copy that was made of it before.
         copy: Option<Copied>,
+        /// It has as many bytes as before, or more: whoever wrote over them may not have finished.
+        in_place: bool,
         /// When it was last as it was known.
         since: Option<SystemTime>,
     },
@@ -87,14 +89,14 @@ fn look_again(known: &Known) -> io::Result<Seen> {
     let shorter = meta.len() < known.print.end;
     if shorter || known.seen != Some(seen) && !known.print.fits(&known.segment)? {
         let since = known.seen.map(|(_, modified)| modified);
-        return Ok(Seen::Rewritten { copy: copy_of(known), since });
+        return Ok(Seen::Rewritten { copy: copy_of(known), in_place: !shorter, since });
     }
     if meta.len() > known.print.end {
         let print = Print::of(&known.segment, meta.len())?;
         // The file may have been truncated, and have grown again, since its size was asked for.
         return Ok(match print.filter(|_| known.print.fits(&known.segment).unwrap_or(false)) {
             Some(print) => Seen::Grown { seen, print },
-            None => Seen::Rewritten { copy: copy_of(known), since: None },
+            None => Seen::Rewritten { copy: copy_of(known), in_place: false, since: None },
         });
     }
     match (named, &known.path) {

@@ -245,7 +245,7 @@ impl Segment {
 }
 
 /// The bytes of a followed file that were read, at their own places in a file without a name.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 struct Copy {
     /// Bytes before this place are not kept.
     from: u64,
@@ -256,6 +256,8 @@ struct Copy {
 
 /// Bytes that all copies hold together.
 static COPIED: AtomicU64 = AtomicU64::new(0);
+/// The copies that have a file.
+static COPIES: AtomicUsize = AtomicUsize::new(0);
 
 impl Copy {
     fn keep(&mut self, offset: u64, bytes: &[u8]) {
@@ -272,15 +274,17 @@ impl Copy {
         if known || bytes.is_empty() || !room {
             return;
         }
-        if self.file.is_none() {
+        // Each copy takes a descriptor: where these are few, files that came first have one.
+        if self.file.is_none() && COPIES.load(Ordering::Relaxed) < descriptor_limit() / 4 {
             self.file = tempfile::tempfile().ok();
+            COPIES.fetch_add(usize::from(self.file.is_some()), Ordering::Relaxed);
         }
         let Some(file) = &self.file else { return };
         // A disk that is full costs the copy, not the entry.
         if file.write_all_at(bytes, offset).is_err() {
             return;
         }
-        COPIED.fetch_add(bytes.len() as u64, Ordering::Relaxed);
+        let before = self.len();
         let at = self.ranges.partition_point(|(from, _)| *from < offset);
         self.ranges.insert(at, (offset, end));
         let mut joined: Vec<(u64, u64)> = Vec::with_capacity(self.ranges.len());
@@ -291,6 +295,13 @@ impl Copy {
             }
         }
         self.ranges = joined;
+        // A line that was read again, whole, was kept in part before.
+        COPIED.fetch_add(self.len() - before, Ordering::Relaxed);
+    }
+
+    /// Bytes that it holds.
+    fn len(&self) -> u64 {
+        self.ranges.iter().map(|(from, to)| to - from).sum()
     }
 
     fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
@@ -304,8 +315,8 @@ impl Copy {
 
 impl Drop for Copy {
     fn drop(&mut self) {
-        let held: u64 = self.ranges.iter().map(|(from, to)| to - from).sum();
-        COPIED.fetch_sub(held, Ordering::Relaxed);
+        COPIED.fetch_sub(self.len(), Ordering::Relaxed);
+        COPIES.fetch_sub(usize::from(self.file.is_some()), Ordering::Relaxed);
     }
 }
 
@@ -404,6 +415,16 @@ mod tests {
         assert_eq!(text(&segment, 0, 3), "ONE", "what stands before the copy begins is not kept");
         segment.lose();
         assert_eq!((text(&segment, 8, 9), text(&segment, 0, 3)), ("three".into(), String::new()));
+    }
+
+    #[test]
+    fn bytes_that_are_kept_again_count_once() {
+        let mut copy = Copy { from: 0, file: None, ranges: Vec::new() };
+        for end in [5, 9, 12] {
+            copy.keep(4, &b"a line that grows"[..end - 4]);
+            copy.keep(end as u64 + 20, b"apart");
+        }
+        assert_eq!((copy.len(), &copy.ranges[..]), (20, &[(4, 12), (25, 37)][..]));
     }
 
     #[test]
