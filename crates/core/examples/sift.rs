@@ -9,9 +9,9 @@ use std::{
 
 use cribrum_core::{
     engine::{Engine, Options, Snapshot},
+    ingest,
     query::{Context, Expr},
     sieve::{Mesh, Sieve},
-    source,
     veil::Veil,
 };
 
@@ -22,7 +22,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut parts = arguments.split(|argument| argument == "--");
     let (conditions, sources) = (parts.next().unwrap_or(&[]), parts.next().unwrap_or(&[]));
     let sources: Vec<PathBuf> = sources.iter().map(PathBuf::from).collect();
-    let found = source::discover(&sources);
+    let found = ingest::discover(&sources);
     let engine = Engine::start(found, Options::default(), Veil::new([7; 16]), || {})?;
     let snapshot = engine.wait(Snapshot::loaded);
     let context =

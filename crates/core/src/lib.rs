@@ -14,7 +14,7 @@ pub mod export;
 #[doc(hidden)]
 pub mod fuzz;
 mod guard;
-mod ingest;
+pub mod ingest;
 mod layout;
 pub mod limits;
 mod lines;

@@ -5,7 +5,7 @@ use std::{
     process::ExitCode,
 };
 
-use cribrum_core::source::Problem;
+use cribrum_core::ingest::Problem;
 
 use crate::output::Refused;
 
@@ -135,7 +135,8 @@ mod tests {
             "a closed pipe is no failure"
         );
         assert_eq!(Stop::output(io::ErrorKind::StorageFull.into()).code(), Exit::Output);
-        let problem = Problem { source: "a".into(), message: "gone".into(), fatal: true };
+        let kind = cribrum_core::ingest::Gravity::Missing;
+        let problem = Problem { source: "a".into(), message: "gone".into(), kind };
         assert_eq!(Stop::unread(vec![problem]).messages, ["a: gone"]);
     }
 }

@@ -13,6 +13,7 @@ use std::{
 use cribrum_core::{
     engine::{Engine, Options, Snapshot},
     export::{Error, Exporter, Format},
+    ingest::Problem,
     sieve::{Arrival, Sieve},
 };
 use crossbeam_channel::{Receiver, RecvTimeoutError, bounded};
@@ -74,7 +75,7 @@ impl Following {
         if found.sources.is_empty() && found.places.is_empty() {
             return Err(Stop::unread(found.problems));
         }
-        let unread = found.problems.iter().any(|problem| problem.fatal);
+        let unread = found.problems.iter().any(Problem::is_fatal);
         for problem in &found.problems {
             tell(&format!("{}: {}", problem.source, problem.message));
         }

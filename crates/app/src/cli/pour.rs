@@ -10,9 +10,10 @@ use cribrum_core::{
     Dialect, LayoutId,
     engine::{self, Engine, Options, Remedy, Snapshot},
     entry::{Correction, Level, Severity, civil},
+    ingest::{self, Discovery, Problem, Wanted},
     query::{self, Context, Expr},
     sieve::{Mesh, Sieve},
-    source::{self, Discovery, Wanted},
+    veil::harmless,
 };
 use jiff::tz::TimeZone;
 
@@ -35,7 +36,7 @@ pub(crate) fn discover(args: &Pour, follow: bool) -> Result<Discovery, Stop> {
         arguments.push(PathBuf::from("-"));
     }
     let wanted = Wanted { follow, exclude: args.exclude.clone() };
-    let found = source::discover_wanted(&arguments, wanted);
+    let found = ingest::discover_wanted(&arguments, wanted);
     crate::output::protect(&found.sources);
     for (name, _) in clocks(args)? {
         if !found.places.is_empty() {
@@ -70,6 +71,7 @@ pub(crate) fn title(args: &Pour) -> String {
         let shown = path
             .file_name()
             .map_or_else(|| path.display().to_string(), |name| name.to_string_lossy().into_owned());
+        let shown = harmless(&shown).replace(['\n', '\t'], "␤");
         if path.is_dir() { format!("{shown}/") } else { shown }
     };
     match args.sources.as_slice() {
@@ -315,7 +317,7 @@ fn found(args: &Pour, output: Option<&Path>) -> Result<Discovery, Stop> {
 }
 
 fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<Poured, Stop> {
-    let mut unread = found.problems.iter().any(|problem| problem.fatal);
+    let mut unread = found.problems.iter().any(Problem::is_fatal);
     let veil = crate::veil_key::veil();
     let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;

@@ -159,7 +159,12 @@ fn converse(
             }
             if matches!(event, Event::News) {
                 running.news.store(false, Ordering::Release);
-                let effects = app.refresh(running.engine.snapshot());
+                let snapshot = running.engine.snapshot();
+                // What has come while following is a source like any other.
+                if !Arc::ptr_eq(&snapshot.sources, &app.snapshot.sources) {
+                    crate::output::protect(&snapshot.sources);
+                }
+                let effects = app.refresh(snapshot);
                 perform(effects, app, terminal, running)?;
             }
             let effects = app.update(event);

@@ -6,9 +6,10 @@ use cribrum_core::{
     EntryId,
     engine::{Finding, Lens, LensView, Options, Shown, Snapshot, Survey},
     entry::Correction,
+    ingest::{Discovery, Problem},
     query::{Context, Expr},
     sieve::{History, Sieve},
-    source::{Discovery, Origin, Problem, Source},
+    source::{Origin, Source},
     trail::Trail,
 };
 use cribrum_draw::VolumePlate;

@@ -17,7 +17,12 @@ use super::{
     snapshot::Snapshot,
     state::Store,
 };
-use crate::{limits, source::Discovery, store::Blocks, veil::Veil};
+use crate::{
+    ingest::{Discovery, Sealed},
+    limits,
+    store::Blocks,
+    veil::Veil,
+};
 
 /// The longest wait without anything to do.
 const IDLE: Duration = Duration::from_secs(1);
@@ -126,7 +131,8 @@ impl Coordinator {
                 self.workers.queue(job);
             }
             if !next.sealed.is_empty() {
-                self.store(next.source, next.sealed);
+                let in_turn = self.schedule.feeds[next.source].is_in_turn();
+                self.store(next.source, next.sealed, in_turn);
                 // No result of a worker may follow that would have it judged.
                 self.judge();
             }
@@ -148,9 +154,8 @@ impl Coordinator {
                 if quiet && sealed.is_empty() {
                     return;
                 }
-                self.store_turn(ticket.source, sealed, in_turn);
+                self.store(ticket.source, sealed, in_turn);
                 self.judge();
-                self.pacing.news();
             }
             Outcome::Scanned(arrivals) => {
                 self.in_flight -= 1;
@@ -171,16 +176,11 @@ impl Coordinator {
         }
     }
 
-    fn store(&mut self, source: usize, sealed: Vec<crate::ingest::Sealed>) {
-        let in_turn = self.schedule.feeds[source].is_in_turn();
-        self.store_turn(source, sealed, in_turn);
-        self.pacing.news();
-    }
-
-    fn store_turn(&mut self, source: usize, sealed: Vec<crate::ingest::Sealed>, in_turn: bool) {
+    fn store(&mut self, source: usize, sealed: Vec<Sealed>, in_turn: bool) {
         let sources = self.schedule.sources.len();
         self.store.status.resize_with(sources, Default::default);
         self.store.put_all(source, sealed, in_turn);
+        self.pacing.news();
     }
 }
 

@@ -11,9 +11,9 @@ use crossbeam_channel::{Receiver, Sender, select, unbounded};
 
 use crate::{
     guard,
-    ingest::{Done, Task, Ticket, discover},
+    ingest::{Done, Place, Task, Ticket, Wanted, discover},
     query::Predicate,
-    source::{Place, Source, Wanted},
+    source::Source,
     store::{Bits, Block},
     veil::Veil,
 };

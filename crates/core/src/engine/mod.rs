@@ -32,7 +32,7 @@ pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, Source
 pub use survey::Survey;
 
 use crate::{
-    entry::Correction, layout::Dialect, query::Expr, sieve::Sieve, source::Discovery, veil::Veil,
+    entry::Correction, ingest::Discovery, layout::Dialect, query::Expr, sieve::Sieve, veil::Veil,
 };
 
 /// How an intake is to be read.

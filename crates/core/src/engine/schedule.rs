@@ -9,8 +9,8 @@ use std::{
 
 use super::{Options, jobs::Job};
 use crate::{
-    ingest::{Done, Feed, Manner, Sealed, Ticket, discover, watch::Watcher},
-    source::{Discovery, Identity, Origin, Problem, Source, Wake},
+    ingest::{Discovery, Done, Feed, Manner, Problem, Sealed, Ticket, discover, watch::Watcher},
+    source::{Identity, Origin, Source, Wake},
 };
 
 /// How often places are looked at for new files where nothing was heard of one.
@@ -211,7 +211,15 @@ impl Schedule {
             }
             match set {
                 Some(number) => {
-                    self.feeds[number].adopt(path);
+                    let younger = self.feeds[number].adopt(path.clone());
+                    let source = &mut Arc::make_mut(&mut self.sources)[number];
+                    if let Origin::Files(files) = &mut source.origin
+                        && !files.contains(&path)
+                    {
+                        // The youngest stays last.
+                        let at = files.len() - usize::from(!younger && !files.is_empty());
+                        files.insert(at, path);
+                    }
                     self.know_paths(number);
                     self.update(number, Instant::now());
                 }

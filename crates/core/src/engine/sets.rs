@@ -183,7 +183,7 @@ mod tests {
             let lines: String = lines.collect();
             std::fs::write(folder.path().join(format!("{source}.log")), lines).unwrap();
         }
-        let found = crate::source::discover(&[folder.path().to_owned()]);
+        let found = crate::ingest::discover(&[folder.path().to_owned()]);
         let options = Options { volume: true, ..Options::default() };
         let engine = Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap();
         let mesh = |text: &str| {

@@ -6,11 +6,12 @@ use super::cache;
 use crate::{
     entry::{Correction, Entry, Level, Severity},
     guard,
+    ingest::{Note, Problem},
     layout::LayoutId,
     limits,
     query::Expr,
     sieve::{Arrival, Funnel, Mesh, Sieve},
-    source::{Form, Note, Origin, Problem, Source},
+    source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
     veil::{Clean, CleanField, CleanValue, Veil},

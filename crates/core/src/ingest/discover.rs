@@ -28,15 +28,37 @@ pub struct Problem {
     pub source: String,
     /// What is wrong and what to do.
     pub message: String,
-    /// Whether something that was asked for is missing; else it was left out of a folder on purpose.
-    pub fatal: bool,
+    /// How grave it is.
+    pub kind: Gravity,
+}
+
+/// How grave a problem is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Gravity {
+    /// Something that was asked for is missing.
+    Missing,
+    /// It is no log, and was left out of a folder.
+    LeftOut,
+    /// It is not there yet, and is waited for.
+    Waiting,
 }
 
 impl Problem {
+    fn new(source: &str, message: impl Into<String>, kind: Gravity) -> Self {
+        // A path may hold whatever a terminal obeys.
+        Self { source: shown(source), message: shown(&message.into()), kind }
+    }
+
+    /// Whether something that was asked for is missing.
+    #[must_use]
+    pub fn is_fatal(&self) -> bool {
+        self.kind == Gravity::Missing
+    }
+
     /// Whether it is about something that is waited for.
     #[must_use]
     pub fn waits(&self) -> bool {
-        !self.fatal && self.message.contains("; waiting for ")
+        self.kind == Gravity::Waiting
     }
 }
 
@@ -103,7 +125,7 @@ pub fn discover_wanted(arguments: &[PathBuf], wanted: Wanted) -> Discovery {
         let waits = found.wanted.follow;
         let problems = found.problems.len();
         place.list(&found.wanted, &mut files.paths, &mut found.problems);
-        let told = found.problems[problems..].iter().any(|problem| problem.fatal);
+        let told = found.problems[problems..].iter().any(Problem::is_fatal);
         if files.paths.len() == before && !told {
             found.problems.push(place.empty(waits));
         }
@@ -237,7 +259,8 @@ impl Place {
             (Self::Missing(_), false) => format!("there is no {what}"),
             (_, false) => format!("no {what}; name files or another folder"),
         };
-        Problem { source, message, fatal: !waits }
+        let kind = if waits { Gravity::Waiting } else { Gravity::Missing };
+        Problem::new(&source, message, kind)
     }
 
     /// Adds the files of the place, in the order of their names, files before folders.
@@ -254,11 +277,8 @@ impl Place {
                 let glob = match glob {
                     Ok(glob) => glob.compile_matcher(),
                     Err(error) => {
-                        problems.push(Problem {
-                            source: pattern.clone(),
-                            message: format!("this is no pattern: {}", error.kind()),
-                            fatal: true,
-                        });
+                        let why = format!("this is no pattern: {}", error.kind());
+                        problems.push(Problem::new(pattern, why, Gravity::Missing));
                         return;
                     }
                 };
@@ -351,7 +371,7 @@ fn unlisted(error: &ignore::Error, folder: &Path) -> Problem {
     }
     let source = path_of(error).unwrap_or(folder).display().to_string();
     let message = error.io_error().map_or_else(|| error.to_string(), reason);
-    Problem { source, message, fatal: true }
+    Problem::new(&source, message, Gravity::Missing)
 }
 
 /// Paths that were found or named.
@@ -367,7 +387,7 @@ impl Files {
     fn readable(self, problems: &mut Vec<Problem>) -> Vec<PathBuf> {
         let threads = std::thread::available_parallelism().map_or(1, usize::from).min(8);
         let share = self.paths.len().div_ceil(threads).max(64);
-        let checked: Vec<Result<Identity, String>> = std::thread::scope(|scope| {
+        let checked: Vec<Result<Identity, Refusal>> = std::thread::scope(|scope| {
             let parts: Vec<_> = self
                 .paths
                 .chunks(share)
@@ -381,9 +401,10 @@ impl Files {
             match checked {
                 Ok(identity) if seen.insert(identity) => readable.push(path),
                 Ok(_) => {}
-                Err(message) => {
-                    let fatal = self.named.contains(&at) || !message.starts_with("left out");
-                    problems.push(Problem { source: path.display().to_string(), message, fatal });
+                Err(Refusal { message, no_log }) => {
+                    let named = self.named.contains(&at) || !no_log;
+                    let kind = if named { Gravity::Missing } else { Gravity::LeftOut };
+                    problems.push(Problem::new(&path.display().to_string(), message, kind));
                 }
             }
         }
@@ -391,8 +412,21 @@ impl Files {
     }
 }
 
-/// Whether a file can be read as a log; else why not and what to do.
-fn check(path: &Path) -> Result<Identity, String> {
+/// Why a file is not read, and what to do.
+struct Refusal {
+    message: String,
+    /// Its bytes are those of something else.
+    no_log: bool,
+}
+
+impl From<String> for Refusal {
+    fn from(message: String) -> Self {
+        Self { message, no_log: false }
+    }
+}
+
+/// Whether a file can be read as a log.
+fn check(path: &Path) -> Result<Identity, Refusal> {
     use std::os::unix::fs::{FileTypeExt, MetadataExt};
     let meta = fs::metadata(path).map_err(|error| reason(&error))?;
     let kind = meta.file_type();
@@ -404,19 +438,25 @@ fn check(path: &Path) -> Result<Identity, String> {
         () => Some("a device"),
     };
     if let Some(what) = what {
-        return Err(format!("this is {what}, not a regular file; pipe it in with `-` instead"));
+        return Err(
+            format!("this is {what}, not a regular file; pipe it in with `-` instead").into()
+        );
     }
     // Files of the kernel have no size, can't be read by position, and change with every reading.
     let of_kernel = ["/proc", "/sys"].iter().any(|root| {
         fs::metadata(root).is_ok_and(|root| root.dev() == meta.dev() && root.ino() == 1)
     });
     if of_kernel {
-        return Err("this is a file of the kernel, not a log; pipe it in with `-` instead".into());
+        let why = "this is a file of the kernel, not a log; pipe it in with `-` instead";
+        return Err(why.to_owned().into());
     }
     let (_, bytes) = beginning(path, SNIFF_BYTES).map_err(|error| reason(&error))?;
     match kind_of(&bytes) {
         None => Ok(Identity::of(&meta)),
-        Some(kind) => Err(format!("left out: this is {kind}, not a log")),
+        Some(kind) => {
+            let message = format!("left out: this is {kind}, not a log");
+            Err(Refusal { message, no_log: true })
+        }
     }
 }
 
@@ -554,7 +594,7 @@ mod tests {
             ]
         );
         let problems: Vec<_> =
-            found.problems.iter().map(|p| (p.message.as_str(), p.fatal)).collect();
+            found.problems.iter().map(|p| (p.message.as_str(), p.is_fatal())).collect();
         assert_eq!(
             problems,
             [

@@ -15,7 +15,7 @@ use proptest::prelude::*;
 
 use crate::{
     engine::{Engine, Options, Snapshot},
-    source,
+    ingest,
     veil::Veil,
 };
 
@@ -133,8 +133,8 @@ impl Log {
 }
 
 fn engine(path: &Path) -> Engine {
-    let wanted = source::Wanted { follow: true, ..source::Wanted::default() };
-    let found = source::discover_wanted(&[path.to_owned()], wanted);
+    let wanted = ingest::Wanted { follow: true, ..ingest::Wanted::default() };
+    let found = ingest::discover_wanted(&[path.to_owned()], wanted);
     let options = Options { follow: true, eager: true, ..Options::default() };
     Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap()
 }

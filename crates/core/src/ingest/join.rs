@@ -132,13 +132,13 @@ impl Reading {
                 return Vec::new();
             }
             Err(trouble) => {
-                self.problem = Some(match trouble {
-                    Trouble::Read(error) => format!("can't be read on: {error}"),
-                    _ => {
-                        "a part can't be read: an error in Cribrum itself; please report it".into()
+                match trouble {
+                    Trouble::Read(error) => {
+                        self.problem = Some(format!("can't be read on: {error}"));
                     }
-                });
-                self.tail = self.tail.take().filter(|tail| !tail.lent);
+                    _ => self.fail(),
+                }
+                self.tail = self.take_tail();
                 Box::new(Cut::nothing(self.end))
             }
         };
@@ -146,6 +146,18 @@ impl Reading {
             return self.take_newest(cut);
         }
         self.waiting.insert(number, cut);
+        self.join_waiting()
+    }
+
+    fn fail(&mut self) {
+        let failed = "a part can't be read: an error in Cribrum itself; please report it";
+        self.problem = Some(failed.into());
+    }
+
+    /// A worker has failed at cutting a lead again: it goes on behind it.
+    pub(super) fn lost(&mut self) -> Vec<Sealed> {
+        self.recutting = false;
+        self.fail();
         self.join_waiting()
     }
 

@@ -8,8 +8,10 @@
 //! Nothing here waits: whatever touches the file system is a [`Task`] that a worker runs, and its result, a
 //! [`Done`], is taken back by the feed that asked for it.
 
+mod changes;
 pub(crate) mod discover;
 mod feed;
+mod file;
 mod follow;
 mod frame;
 mod join;
@@ -25,8 +27,8 @@ mod follow_tests;
 #[cfg(test)]
 mod tests;
 
-pub use discover::{Discovery, Place, Problem, Wanted, discover, discover_wanted};
-pub use feed::Note;
+pub use changes::Note;
+pub use discover::{Discovery, Gravity, Place, Problem, Wanted, discover, discover_wanted};
 pub(crate) use feed::{Feed, Manner};
 pub(crate) use join::{Sealed, Slot};
 pub(crate) use task::{Done, Task, Ticket};

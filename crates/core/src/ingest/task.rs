@@ -8,7 +8,7 @@ use std::{
 };
 
 use super::{
-    feed,
+    file,
     follow::{self, Known, Seen},
     join::Lead,
     learn::{self, Learnt},
@@ -153,7 +153,7 @@ fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Re
     // The print is taken of the size that was asked for: a file may grow in between.
     let meta = segment.metadata()?;
     let size = meta.len();
-    let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < feed::SETTLING);
+    let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < file::SETTLING);
     if follow {
         // What a large file held before is not copied: it would have to be read and written whole.
         segment.keep_copy(if size <= limits::COPIED_AT_ONCE { 0 } else { size });

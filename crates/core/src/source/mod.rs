@@ -10,7 +10,6 @@ mod spool;
 
 use std::path::{Path, PathBuf};
 
-pub use crate::ingest::{Discovery, Note, Place, Problem, Wanted, discover, discover_wanted};
 pub use open::Form;
 pub(crate) use open::{beginning, open};
 pub(crate) use print::{HEAD as PRINTED, Print};

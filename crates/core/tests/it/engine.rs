@@ -230,7 +230,7 @@ fn a_sieve_changed_while_it_is_computed_ends_as_asked() {
 #[test]
 fn a_file_that_cannot_be_opened_is_told_and_the_others_are_read() {
     let intake = Intake::new(&[("a.log", &line("06:41:01", "info", "one")), ("b.log", "two\n")]);
-    let found = cribrum_core::source::discover(&[intake.folder.path().to_owned()]);
+    let found = cribrum_core::ingest::discover(&[intake.folder.path().to_owned()]);
     fs::remove_file(intake.path("b.log")).unwrap();
     let engine = cribrum_core::engine::Engine::start(
         found,

@@ -20,7 +20,7 @@ use std::{
 
 use cribrum_core::{
     engine::{Engine, Options, Snapshot},
-    source,
+    ingest,
     veil::Veil,
 };
 
@@ -53,7 +53,7 @@ impl Intake {
 }
 
 fn start(path: &Path, follow: bool) -> Engine {
-    let found = source::discover(&[path.to_owned()]);
+    let found = ingest::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
     let options = Options { follow, eager: true, volume: true, ..Options::default() };
     Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap()

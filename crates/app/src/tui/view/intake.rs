@@ -83,7 +83,7 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
     y += 1;
     let waiting = snapshot.waiting.iter();
     for problem in waiting.chain(&app.problems).take(usize::from(problems)) {
-        let role = if problem.fatal { Role::Wrong } else { Role::Dim };
+        let role = if problem.is_fatal() { Role::Wrong } else { Role::Dim };
         let text = format!("{}: {}", problem.source, problem.message);
         put(buffer, 3, y, area.width - 4, &text, theme.style(role));
         y += 1;

@@ -4,7 +4,7 @@ use std::{fs::OpenOptions, io::Write, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     engine::{Engine, Lens, Options, Survey, diagnose},
-    source,
+    ingest,
     trail::Trail,
     veil::Veil,
 };
@@ -14,13 +14,12 @@ use ratatui::{
     crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind},
 };
 
-use super::{draw, prepare};
+use super::{draw, prepare, tests::setup};
 use crate::{
-    cli::{Conditions, Palette},
-    config::Settings,
+    cli::Palette,
     tui::{
         completing::Asked,
-        state::{App, Effect, Setup},
+        state::{App, Effect},
         theme::Theme,
         update::Event,
     },
@@ -106,20 +105,11 @@ impl Chaos {
         std::fs::write(folder.path().join("a.log"), (0..900).map(line).collect::<String>())
             .unwrap();
         std::fs::write(folder.path().join("b.log"), LINES.concat()).unwrap();
-        let found = source::discover(&[folder.path().to_owned()]);
+        let found = ingest::discover(&[folder.path().to_owned()]);
         let options = Options { volume: true, follow: true, eager: true, ..Options::default() };
         let veil = Veil::new([7; 16]);
         let engine = Engine::start(found.clone(), options, veil, || {}).unwrap();
-        let setup = Setup {
-            title: "chaos/".into(),
-            found,
-            options: Options::default(),
-            conditions: Conditions::default(),
-            palette: Palette::Dusk,
-            follow: false,
-            settings: Settings::default(),
-            timings: None,
-        };
+        let setup = setup("chaos/", found);
         let app = App::new(&setup, engine.snapshot(), Theme::of(Some(Palette::Dusk), true));
         Self { app, engine, random: Random(seed), folder }
     }

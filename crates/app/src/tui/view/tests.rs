@@ -8,7 +8,7 @@ use std::{
 
 use cribrum_core::{
     engine::{Engine, Lens, Options, Snapshot, Survey, diagnose},
-    source,
+    ingest,
     trail::Trail,
     veil::Veil,
 };
@@ -63,26 +63,31 @@ struct Desk {
     titles: Vec<String>,
 }
 
+/// What a desk is opened with that nobody has told anything.
+pub(super) fn setup(title: &str, found: ingest::Discovery) -> Setup {
+    Setup {
+        title: title.into(),
+        found,
+        options: Options::default(),
+        conditions: Conditions::default(),
+        palette: Palette::Dusk,
+        follow: false,
+        settings: Settings::default(),
+        timings: None,
+    }
+}
+
 impl Desk {
     fn open(size: (u16, u16)) -> Self {
         Self::on(&[morning().clone()], size, Theme::of(Some(Palette::Dusk), true))
     }
 
     fn on(paths: &[PathBuf], size: (u16, u16), theme: Theme) -> Self {
-        let found = source::discover(paths);
+        let found = ingest::discover(paths);
         let options = Options { volume: true, follow: true, ..Options::default() };
         let veil = Veil::new([7; 16]);
         let engine = Engine::start(found.clone(), options, veil, || {}).unwrap();
-        let setup = Setup {
-            title: "saltmarsh/".into(),
-            found,
-            options: Options::default(),
-            conditions: Conditions::default(),
-            palette: Palette::Dusk,
-            follow: false,
-            settings: Settings::default(),
-            timings: None,
-        };
+        let setup = setup("saltmarsh/", found);
         let app = App::new(&setup, engine.snapshot(), theme);
         let mut desk = Self {
             app,
