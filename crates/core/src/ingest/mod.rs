@@ -5,8 +5,8 @@
 //!            follow (what has become of a file)          frame: which chunk next · join: in their order
 //! ```
 //!
-//! Nothing here waits: whatever touches the file system is a [`Task`] that a worker runs, and its result, a
-//! [`Done`], is taken back by the feed that asked for it.
+//! Nothing here waits: whatever touches the file system is a `Task` that a worker runs, and its result, a
+//! `Done`, is taken back by the feed that asked for it.
 
 mod changes;
 pub(crate) mod discover;
