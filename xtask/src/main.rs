@@ -40,6 +40,9 @@ enum Task {
         /// Which parts to measure; without any, all of them
         #[arg(value_enum)]
         parts: Vec<bench::Part>,
+        /// End with a status when a row is worse than 1.3 times its goal
+        #[arg(long)]
+        check: bool,
     },
 }
 
@@ -48,7 +51,7 @@ fn main() -> Result<()> {
         Task::Test => test(),
         Task::Shots => shots::run(),
         Task::Fuzz { target, minutes } => fuzz::run(target, minutes),
-        Task::Bench { entries, parts } => bench::run(entries, &parts),
+        Task::Bench { entries, parts, check } => bench::run(entries, &parts, check),
     }
 }
 

@@ -27,7 +27,7 @@ impl Layout for Crash {
         // `/srv/gate.js:12` and the line of code on the next.
         let place =
             line.first() == Some(&b'/') && super::prefix::is_caller(line) && !line.contains(&b' ');
-        let opens = place || thread || OPENINGS.iter().any(|opening| line.starts_with(opening));
+        let opens = place || thread || opens(line);
         let join = if place || thread && line.ends_with(b":") { Join::After } else { Join::No };
         opens.then(|| Head {
             severity: Some(Level::Fatal.floor()),
@@ -52,4 +52,10 @@ impl Layout for Crash {
     fn continues(&self) -> Continues {
         Continues::Always
     }
+}
+
+/// Whether a line begins as the last words of a program do. A cheap look.
+pub(super) fn opens(line: &[u8]) -> bool {
+    matches!(line.first(), Some(b'E' | b'U' | b'p' | b'f'))
+        && OPENINGS.iter().any(|opening| line.starts_with(opening))
 }

@@ -68,6 +68,113 @@ pub(crate) fn head(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(Lay
     }
 }
 
+/// Longer lines without a layout are left to the layouts.
+const WORDS_BYTES: usize = 512;
+/// As many digits in a row may be a time.
+const LONG_NUMBER: usize = 8;
+
+/// What a byte may mean in a line of words.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Sign {
+    /// It means nothing.
+    Plain,
+    Digit,
+    /// A level may be written with it.
+    Capital,
+    /// Behind a small letter and before a blank it is a sentence's own.
+    Colon,
+    /// Columns, pairs, brackets, quotes, escapes: some layout may take the line.
+    Other,
+}
+
+const SIGNS: [Sign; 256] = {
+    let mut signs = [Sign::Plain; 256];
+    let mut byte = 0;
+    while byte < signs.len() {
+        signs[byte] = match byte as u8 {
+            b'0'..=b'9' => Sign::Digit,
+            b'A'..=b'Z' => Sign::Capital,
+            b':' => Sign::Colon,
+            b'=' | b'|' | b'\t' | b';' | b'[' | b']' | b'{' | b'}' | b'<' | b'>' | b'"' => {
+                Sign::Other
+            }
+            0..=0x1f | 0x7f => Sign::Other,
+            _ => Sign::Plain,
+        };
+        byte += 1;
+    }
+    signs
+};
+
+/// Whether a line is nothing but words, so that no layout can take it: no time, no level, no name before a
+/// colon at its beginning, no columns, pairs, brackets or quotes.
+///
+/// `Listening on: 8080 and waiting for ferries` is one; `ERROR while waiting`, `gate: open` and `at 06:41`
+/// are not.
+pub(crate) fn is_words(line: &[u8]) -> bool {
+    let words = line.len() <= WORDS_BYTES
+        && line.first().is_some_and(u8::is_ascii_alphabetic)
+        && !line.starts_with(b"ThreadId(")
+        && !super::crash::opens(line);
+    if !words {
+        return false;
+    }
+    let first = memchr::memchr(b' ', line).unwrap_or(line.len());
+    let mut at = 0;
+    while let Some(byte) = line.get(at) {
+        match SIGNS[usize::from(*byte)] {
+            Sign::Plain => {
+                at += 1;
+                while line[at..].first_chunk().is_some_and(are_small) {
+                    at += 8;
+                }
+            }
+            Sign::Digit => {
+                let length = line[at..].iter().take_while(|b| b.is_ascii_digit()).count();
+                if length >= LONG_NUMBER {
+                    return false;
+                }
+                at += length;
+            }
+            Sign::Capital => {
+                let length = line[at..].iter().take_while(|b| b.is_ascii_uppercase()).count();
+                let glued = matches!(line.get(at + length), Some(b'/' | b'('));
+                if glued || length > 1 && Severity::from_word(&line[at..at + length]).is_some() {
+                    return false;
+                }
+                at += length;
+            }
+            Sign::Colon => {
+                let ends = line.get(at + 1).is_none_or(|next| *next == b' ');
+                if at < first || !ends || !line[at - 1].is_ascii_lowercase() {
+                    return false;
+                }
+                at += 1;
+            }
+            Sign::Other => return false,
+        }
+    }
+    true
+}
+
+/// Whether all of eight bytes are small letters, blanks, commas or full stops, told by arithmetic on all of
+/// them at once: a byte's high bit says whether it fits. No byte below 0x80 carries into its neighbour.
+fn are_small(bytes: &[u8; 8]) -> bool {
+    const fn each(byte: u8) -> u64 {
+        u64::from_le_bytes([byte; 8])
+    }
+    let high = each(0x80);
+    let bytes = u64::from_le_bytes(*bytes);
+    if bytes & high != 0 {
+        return false;
+    }
+    let letter = (bytes + each(0x80 - b'a')) & !(bytes + each(0x7f - b'z'));
+    let blank = high - (bytes ^ each(b' '));
+    // The two differ in the second bit alone.
+    let stop = high - ((bytes | each(0x02)) ^ each(b'.'));
+    (letter | blank | stop) & high == high
+}
+
 impl Dialect {
     /// Whether lines of usual forms mean in this source what they mean by themselves.
     pub(crate) fn is_plain(&self) -> bool {
@@ -142,4 +249,68 @@ fn level(text: &[u8]) -> Option<(Severity, usize)> {
         _ => return None,
     };
     Some((level.floor(), length))
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::layout::wrap;
+
+    #[test]
+    fn lines_of_words_are_told_from_those_that_a_layout_may_take() {
+        for line in [
+            "the ferry leaves at noon",
+            "Listening on: 8080 and waiting for ferries",
+            "Crossing 7 has 12 of 340 seats (KLM is fine, so is a/b)",
+        ] {
+            assert!(is_words(line.as_bytes()), "{line}");
+        }
+        for line in [
+            "",
+            "ERROR while waiting",
+            "gate: open",
+            "at 06:41",
+            "seats=4 of them",
+            "panic: lost",
+            "on 20260314 it sank",
+            "GET / HTTP/1.1",
+            "12 seats",
+            "  deep",
+            "he said \"stay\"",
+            "E/Gate stays",
+        ] {
+            assert!(!is_words(line.as_bytes()), "{line}");
+        }
+    }
+
+    #[test]
+    fn eight_bytes_are_told_as_one() {
+        for place in 0..8 {
+            for byte in 0..=u8::MAX {
+                let mut bytes = *b"a z,.mno";
+                bytes[place] = byte;
+                let small = byte.is_ascii_lowercase() || b" ,.".contains(&byte);
+                assert_eq!(are_small(&bytes), small, "{byte:#x} at {place}");
+            }
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn no_layout_takes_a_line_of_words(parts in proptest::collection::vec(prop::sample::select(vec![
+            "INFO", "info", "error", "Error", "W", "E", "ERROR", "gate", "Mar", "14", "06", "41", "2026", "03", "GET",
+            "HTTP", "/", "/a", "(", ")", ":", ": ", " ", " ", " ", "-", " - ", ".", "a.b.C", "Caused by", "at", "#", "*",
+            "thread", "main", "1.1", "T", "Z", "Started", "panic", "host", "PHP", "note", "ThreadId", "level", "'", "@",
+            ",", "`", "in", "P", "sshd", "kernel", "ms", "200", "%", "é", "1773470462", "!", "http", "to", "started",
+        ]), 1..12)) {
+            let line = parts.concat();
+            if is_words(line.as_bytes()) {
+                let dialect = Dialect::default();
+                prop_assert!(wrap::peel(line.as_bytes(), &dialect).is_none(), "{}", line);
+                prop_assert_eq!(dialect.detect(line.as_bytes()), None, "{}", line);
+            }
+        }
+    }
 }

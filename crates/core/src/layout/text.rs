@@ -162,7 +162,7 @@ fn levelled(line: &[u8]) -> Option<Prefix> {
     if !(first.is_ascii_alphabetic() || first == b'[') {
         return None;
     }
-    let prefix = Prefix::of(line, at, false);
+    let prefix = Prefix::without_message(line, at);
     let (span, _) = prefix.level.as_ref()?;
     let word = &line[span.clone()];
     let leads = span.start <= at + 1

@@ -47,7 +47,33 @@ pub(crate) fn is_trace(line: &[u8]) -> bool {
         Some(b'/') => {
             memchr::memmem::find(line, b":in `").or(memchr::memmem::find(line, b":in '")).is_some()
         }
-        Some(_) => OPENINGS.iter().any(|open| line.starts_with(open)),
+        // One byte settles it for most lines.
+        Some(first) => {
+            OPENINGS.iter().any(|open| open.first() == Some(first) && line.starts_with(open))
+        }
+    }
+}
+
+/// Where a line stands that no layout takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Place {
+    /// It may be an entry of its own.
+    Own,
+    /// It belongs to the entry right above it, where there is one.
+    Below,
+    /// It can only be the middle of something.
+    Middle,
+}
+
+impl Place {
+    pub(crate) fn of(line: &[u8]) -> Self {
+        if is_trace(line) {
+            Self::Middle
+        } else if is_continuation(line) {
+            Self::Below
+        } else {
+            Self::Own
+        }
     }
 }
 
@@ -59,6 +85,61 @@ pub(crate) fn is_continuation(line: &[u8]) -> bool {
         || is_go_frame(line)
         || is_function(line)
         || is_boxed(line)
+}
+
+/// How far the stack trace of an entry has come, so that the head of another is told from a part of it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Progress {
+    /// No line of a trace yet.
+    #[default]
+    Before,
+    /// An error has been named; frames may follow.
+    Named,
+    /// Frames that the error they lead to will follow.
+    FramesFirst,
+    /// Frames below their error.
+    Frames,
+    /// The error behind its frames.
+    Ended,
+    /// A sentence that ties the next error to this one.
+    Chained,
+}
+
+impl Progress {
+    /// Takes in a line that looks like a part of a trace. Says whether another trace begins with it.
+    pub(crate) fn next(&mut self, line: &[u8]) -> bool {
+        // These name the error they tie on, those have it below.
+        const CAUSES: [&[u8]; 3] = [b"Caused by", b"caused by", b"Suppressed:"];
+        const CHAINS: [&[u8]; 3] =
+            [b"During handling of the above", b"The above exception was", b"--- End of "];
+        let over = matches!(self, Self::Named | Self::Frames | Self::Ended);
+        let (next, anew) = if line.starts_with(b"Traceback (most recent") {
+            (Self::FramesFirst, over || *self == Self::FramesFirst)
+        } else if CAUSES.iter().any(|cause| line.starts_with(cause)) {
+            (Self::Named, false)
+        } else if CHAINS.iter().any(|chain| line.starts_with(chain)) {
+            (Self::Chained, false)
+        } else if names_an_error(line) || is_raised(line) {
+            match self {
+                Self::FramesFirst => (Self::Ended, false),
+                _ => (Self::Named, over),
+            }
+        } else if *self != Self::FramesFirst && frame_of(line.trim_ascii_start()).is_some() {
+            (Self::Frames, false)
+        } else {
+            (*self, false)
+        };
+        *self = next;
+        anew
+    }
+}
+
+/// ``/srv/app.rb:3:in `hold': no such berth (KeyError)``: the innermost frame and its error.
+fn is_raised(line: &[u8]) -> bool {
+    line.first() == Some(&b'/')
+        && line.last() == Some(&b')')
+        && memchr::memmem::find(line, b":in ").is_some()
+        && memchr::memmem::find(line, b"': ").is_some()
 }
 
 /// `#12 /srv/app.php(30): call()`
@@ -84,13 +165,14 @@ fn is_go_frame(line: &[u8]) -> bool {
 
 /// `ferries/fares.Lookup`: a function with its path and nothing else.
 fn is_function(line: &[u8]) -> bool {
-    let name = line.rsplit(|b| *b == b'/').next().unwrap_or(line);
     let plain = |b: &u8| {
         b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'/' | b'-' | b'(' | b'*' | b')')
     };
-    line[0].is_ascii_lowercase()
-        && line.iter().all(plain)
-        && memchr::memchr(b'.', name).is_some_and(|dot| dot > 0 && dot + 1 < name.len())
+    if !line[0].is_ascii_lowercase() || !line.iter().all(plain) {
+        return false;
+    }
+    let name = line.rsplit(|b| *b == b'/').next().unwrap_or(line);
+    memchr::memchr(b'.', name).is_some_and(|dot| dot > 0 && dot + 1 < name.len())
         && !name.ends_with(b".")
 }
 

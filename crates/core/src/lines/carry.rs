@@ -1,6 +1,9 @@
 //! What the lines so far mean for the next.
 
-use crate::{layout::Continues, limits};
+use crate::{
+    layout::{Continues, trace},
+    limits,
+};
 
 /// What the lines so far mean for the next.
 #[derive(Clone, Debug, Default)]
@@ -31,6 +34,8 @@ pub(super) struct Lane {
     pub(super) continues: Continues,
     /// Lines since the entry took one.
     pub(super) since: u32,
+    /// How far the entry's stack trace has come, where no layout took the entry.
+    pub(super) trace: trace::Progress,
 }
 
 /// An object whose end has not come yet.
@@ -75,10 +80,16 @@ impl Carry {
         self.lanes.iter().find(|known| known.lane == lane)
     }
 
+    /// Takes in a line of a stack trace in a lane. Says whether another trace begins with it than that of
+    /// the lane's entry.
+    pub(super) fn traces_anew(&mut self, lane: u32, line: &[u8]) -> bool {
+        self.lanes.iter_mut().find(|known| known.lane == lane).is_some_and(|l| l.trace.next(line))
+    }
+
     /// Makes an entry the last of its lane.
     pub(super) fn enter(&mut self, lane: u32, owner: usize, continues: Continues) {
         if lane != 0 || continues != Continues::Never {
-            let entered = Lane { lane, owner, continues, since: 0 };
+            let entered = Lane { lane, owner, continues, since: 0, trace: Default::default() };
             match self.lanes.iter_mut().find(|known| known.lane == lane) {
                 Some(known) => *known = entered,
                 None => {

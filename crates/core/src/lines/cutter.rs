@@ -182,7 +182,9 @@ impl<'d> Cutter<'d> {
             self.loose(line, at);
             return true;
         }
-        let Some((layout, head)) = quick::head(line, from, ahead) else { return false };
+        let Some((layout, head)) = quick::head(line, from, ahead) else {
+            return self.words(line, at);
+        };
         #[cfg(debug_assertions)]
         {
             let line = colours::strip(line);
@@ -191,6 +193,21 @@ impl<'d> Cutter<'d> {
         }
         self.count();
         self.begin(at, layout, head, 0, Flags::default());
+        true
+    }
+
+    /// Takes a line that is nothing but words. Says whether it is one.
+    fn words(&mut self, line: &[u8], at: u64) -> bool {
+        if self.carry.dump.is_some() || !quick::is_words(line) {
+            return false;
+        }
+        #[cfg(debug_assertions)]
+        {
+            assert!(wrap::peel(line, self.dialect).is_none(), "{}", line.escape_ascii());
+            assert_eq!(self.dialect.detect(line), None, "{}", line.escape_ascii());
+        }
+        self.count();
+        self.loose(line, at);
         true
     }
 
@@ -464,8 +481,10 @@ impl<'d> Cutter<'d> {
                     || lane.continues == Continues::Always && !self.dialect.mixed() =>
             {
                 let owner = lane.owner;
-                self.extend(owner, at);
-                return Quote::Closed;
+                if !(continuation && self.traces_anew(peeled.lane, owner, &inner)) {
+                    self.extend(owner, at);
+                    return Quote::Closed;
+                }
             }
             _ => {}
         }
@@ -489,6 +508,9 @@ impl<'d> Cutter<'d> {
         }
         let head = Head { stamp: peeled.stamp, severity: peeled.severity, ..Head::default() };
         self.begin(at, LayoutId::PLAIN, head, peeled.lane, flags);
+        if continuation {
+            self.carry.traces_anew(peeled.lane, &inner);
+        }
         Quote::Closed
     }
 
@@ -552,22 +574,26 @@ impl<'d> Cutter<'d> {
 
     /// A line that no layout takes: it continues an entry, or it is one of its own.
     fn loose(&mut self, line: &[u8], at: u64) {
+        let place = LazyCell::new(|| trace::Place::of(line));
+        let mut anew = false;
         if let Some(owner) = self.carry.current {
             let continues = self.carry.lane(0).filter(|lane| lane.owner == owner);
             match continues.map(|lane| lane.continues) {
                 Some(Continues::Always) if !self.dialect.mixed() => return self.extend(owner, at),
-                Some(Continues::Always | Continues::Indented) if trace::is_continuation(line) => {
-                    return self.extend(owner, at);
+                Some(Continues::Always | Continues::Indented) if *place != trace::Place::Own => {
+                    anew = self.traces_anew(0, owner, line);
+                    if !anew {
+                        return self.extend(owner, at);
+                    }
                 }
                 _ => {}
             }
         }
-        if self.start == Start::Unknown
-            && (!self.dialect.is_prose() || trace::is_continuation(line))
+        if self.start == Start::Unknown && (!self.dialect.is_prose() || *place != trace::Place::Own)
         {
             return;
         }
-        if trace::is_trace(line) {
+        if *place == trace::Place::Middle && !anew {
             if let Some(owner) = self.carry.accepting(0) {
                 return self.extend(owner, at);
             }
@@ -576,6 +602,15 @@ impl<'d> Cutter<'d> {
             }
         }
         self.begin(at, LayoutId::PLAIN, Head::default(), 0, Flags::default());
+        if *place != trace::Place::Own {
+            self.carry.traces_anew(0, line);
+        }
+    }
+
+    /// Whether the head of a stack trace begins an entry of its own: below one that no layout took, whose
+    /// trace has come to its end.
+    fn traces_anew(&mut self, lane: u32, owner: usize, line: &[u8]) -> bool {
+        self.part.columns.layout(owner) == LayoutId::PLAIN && self.carry.traces_anew(lane, line)
     }
 
     /// A line belongs to an entry before this cutter's first: so does all up to here. Says whether that

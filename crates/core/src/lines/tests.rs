@@ -143,6 +143,31 @@ const CASES: &[Case] = &[
         &["text: 1+3", "text: 4+1"],
     ),
     (
+        "traces of which none has a time, the error first",
+        "a.LostError: x\n\tat a.B.c(B.java:1)\nCaused by: a.LateError: y\n\t... 2 more\na.LostError: x\n\tat a.B.c(B.java:1)\na.LateError: z\n",
+        &["plain: 1+4", "plain: 5+2", "plain: 7+1"],
+    ),
+    (
+        "traces of which none has a time, the error last",
+        "Traceback (most recent call last):\n  File \"a.py\", line 1, in b\nLostError: x\n\nDuring handling of the above exception, another exception occurred:\n\nTraceback (most recent call last):\n  File \"a.py\", line 2, in c\nLateError: y\nTraceback (most recent call last):\n  File \"a.py\", line 1, in b\nLostError: x\n",
+        &["plain: 1+9", "plain: 10+3"],
+    ),
+    (
+        "traces of which none has a time, the error beside the frame",
+        "/a/b.rb:3:in `hold': lost (LostError)\n\tfrom /a/b.rb:9:in `main'\n/a/b.rb:3:in `hold': lost (LostError)\n\tfrom /a/b.rb:9:in `main'\n",
+        &["plain: 1+2", "plain: 3+2"],
+    ),
+    (
+        "an error below words, and another",
+        "the hold was lost\nLostError: x\n    at b (c.js:1:2)\nLostError: y\n    at b (c.js:1:2)\n",
+        &["plain: 1+3", "plain: 4+2"],
+    ),
+    (
+        "traces in a container",
+        "2026-03-14T06:41:02.1Z stderr F a.LostError: x\n2026-03-14T06:41:02.2Z stderr F \tat a.B.c(B.java:1)\n2026-03-14T06:41:02.3Z stderr F a.LostError: y\n2026-03-14T06:41:02.4Z stderr F \tat a.B.c(B.java:1)\n",
+        &["plain: 1+2", "plain: 3+2"],
+    ),
+    (
         "an error and its parts",
         "2026-03-14 06:41:02.340 UTC [3] ERROR:  a\n2026-03-14 06:41:02.340 UTC [3] DETAIL:  b\n2026-03-14 06:41:02.340 UTC [3] HINT:  c\n2026-03-14 06:41:02.340 UTC [3] LOG:  d\n",
         &["text: 1+3", "text: 4+1"],
@@ -355,6 +380,9 @@ fn linked() -> impl Strategy<Value = String> {
         "select 1;",
         "thread 'main' panicked at src/main.rs:1:1:",
         "row 7 twice",
+        "a.LostError: twice",
+        "\tat a.B.c(B.java:1)",
+        "Traceback (most recent call last):",
         "",
     ])
     .prop_map(str::to_owned)
@@ -369,6 +397,7 @@ fn contained() -> impl Strategy<Value = String> {
         "2026-03-14T06:41:02.4Z stderr F 2026-03-14 06:41:02 ERROR a: failed",
         "2026-03-14T06:41:02.5Z stderr F   at B.c (d:1)",
         "2026-03-14T06:41:02.6Z stderr F Caused by: X",
+        "2026-03-14T06:41:02.6Z stderr F LostError: X",
         "2026-03-14T06:41:02.7Z stdout F plain words",
         "2026-03-14T06:41:02.8Z stdout F ",
     ])

@@ -156,6 +156,10 @@ impl Columns {
         *tag = *tag & !LAYOUT_BITS | layout.bits() & LAYOUT_BITS;
     }
 
+    pub(crate) fn layout(&self, index: usize) -> LayoutId {
+        LayoutId::from_bits(self.marks[index].tag & LAYOUT_BITS)
+    }
+
     pub(crate) fn set_time(&mut self, index: usize, time: i64) {
         self.times[index] = time;
         self.marks[index].tag &= !TIME_DERIVED;
@@ -256,7 +260,7 @@ impl Block {
     }
 
     pub(crate) fn layout(&self, index: usize) -> LayoutId {
-        LayoutId::from_bits(self.columns.marks[index].tag & LAYOUT_BITS)
+        self.columns.layout(index)
     }
 
     pub(crate) fn time_derived(&self, index: usize) -> bool {

@@ -144,7 +144,28 @@ impl<'e, 'a> Veiled<'e, 'a> {
         let mut marks = scan::marks(raw);
         self.field_marks(&self.entry.fields, None, &mut marks);
         let marks = self.marks(raw, marks);
-        Clean::new(Cow::Owned(self.replaced(raw, &marks)))
+        let text = self.replaced(raw, &marks);
+        // Secrets are known as text: one with bytes that are none is found again only in what is shown.
+        if std::str::from_utf8(raw).is_err() {
+            let again = self.marks(text.as_bytes(), Vec::new());
+            return self.replace(Cow::Owned(text), &again);
+        }
+        Clean::new(Cow::Owned(text))
+    }
+
+    /// A secret of the entry that a text shows, outside of stand-ins, though it is long enough to be hidden
+    /// wherever it stands.
+    pub(crate) fn shown_in(&self, text: &str) -> Option<&str> {
+        let outside = || {
+            text.split('«').enumerate().map(|(at, part)| match at {
+                0 => part,
+                _ => part.split_once('»').map_or(part, |(_, rest)| rest),
+            })
+        };
+        let secrets = self.secrets.iter().flatten().map(|(_, secret)| secret.as_str());
+        secrets
+            .filter(|secret| secret.len() >= SPREADS && !secret.contains(['«', '»']))
+            .find(|secret| outside().any(|part| part.contains(secret)))
     }
 
     /// The fields; those that became time, level, message, logger or an id only where `all`.

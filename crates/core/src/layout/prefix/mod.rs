@@ -52,12 +52,30 @@ impl Prefix {
     /// Walks the line from `at` on.
     /// `named` says that the word behind the level is a logger.
     pub(super) fn of(line: &[u8], at: usize, named: bool) -> Self {
-        Self::walk(line, at, named, false)
+        Self::walk(line, at, named, false).with_level_within(line)
+    }
+
+    /// Walks the line and does not look for a level in its message.
+    pub(super) fn without_message(line: &[u8], at: usize) -> Self {
+        Self::walk(line, at, false, false)
     }
 
     /// Walks the line until time and level are known: enough for the index where both are there.
     pub(super) fn brief(line: &[u8], at: usize, named: bool) -> Self {
-        Self::walk(line, at, named, true)
+        let found = Self::walk(line, at, named, true);
+        // Who only wants time and level has no use for a level without a time.
+        match found.stamp {
+            Some(_) => found.with_level_within(line),
+            None => found,
+        }
+    }
+
+    /// Takes a level from the beginning of the message where none stands before it.
+    fn with_level_within(mut self, line: &[u8]) -> Self {
+        if self.level.is_none() {
+            self.level = level_within(line, self.message);
+        }
+        self
     }
 
     fn walk(line: &[u8], at: usize, named: bool, brief: bool) -> Self {
@@ -79,10 +97,6 @@ impl Prefix {
             }
         }
         found.message = found.separators(line, at).0.min(line.len());
-        // Who only wants time and level has no use for a level without a time.
-        if found.level.is_none() && (found.stamp.is_some() || !brief) {
-            found.level = level_within(line, found.message);
-        }
         found
     }
 
