@@ -50,6 +50,10 @@ impl App {
             self.warn("there is no folder for settings; HOME or XDG_CONFIG_HOME names one");
             return Vec::new();
         };
+        if self.unverified.is_some() {
+            self.tell("it is still being looked up whether the sieve has a secret in it; keep it in a moment");
+            return Vec::new();
+        }
         // A secret that was typed is kept as its stand-in.
         let clean = |text: &str| self.snapshot.own_text(text).as_str().to_owned();
         let kept = Kept::of(&clean(name.trim()), self.history.sieve(), clean, file);

@@ -88,10 +88,10 @@ impl App {
         }
         // Where its words stand, turned round or not: there they may be hidden.
         let parts = match label {
-            "find" => words_expr(text).into_iter().collect(),
+            "find" => vec![text.to_owned()],
             _ => words_in(text, &self.context()),
         };
-        self.unverified = Some(Unverified { label, text: text.to_owned(), parts });
+        self.unverified = Some(Unverified { label, text: text.to_owned(), parts, hidden: false });
         self.verify_next()
     }
 
@@ -99,42 +99,33 @@ impl App {
     fn verify_next(&mut self) -> Vec<Effect> {
         let Some(unverified) = &self.unverified else { return Vec::new() };
         if let Some(part) = unverified.parts.last() {
-            return vec![Effect::Lens(Lens::Typed, Some(part.clone()))];
+            return vec![Effect::Lens(Lens::Typed, Some(Expr::Word(part.clone())))];
         }
+        let hidden = unverified.hidden;
         let line = (unverified.label.to_owned(), unverified.text.clone());
         self.unverified = None;
+        if hidden {
+            return vec![Effect::Lens(Lens::Typed, None)];
+        }
         self.past.retain(|other| *other != line);
         self.past.push(line);
         vec![Effect::Lens(Lens::Typed, None), Effect::Remember(self.past.clone())]
     }
 
     /// Looks at a few entries that a part of what was typed was found in: where it is hidden there, it is a
-    /// secret, whatever it looks like, and the text is not kept.
+    /// secret, whatever it looks like. It is then hidden wherever the text is shown, and the text not kept.
     pub(super) fn verify_typed(&mut self) -> Vec<Effect> {
-        let Some(part) = self.unverified.as_ref().and_then(|typed| typed.parts.last()) else {
+        let Some(word) = self.unverified.as_ref().and_then(|typed| typed.parts.last()) else {
             return Vec::new();
         };
-        let text = part.to_string();
+        let text = Expr::Word(word.clone()).to_string();
         let lens = self.lens(Lens::Typed).filter(|lens| lens.done && lens.text == text);
         let Some(lens) = lens else { return Vec::new() };
-        let word = match part {
-            Expr::Word(word) | Expr::Id(word) => word,
-            Expr::Compare(_, _, value) => &value.text,
-            _ => return Vec::new(),
-        };
-        let word = word.to_lowercase();
         let mut found = self.snapshot.first_found(lens, 12).into_iter();
-        let hidden = found.any(|id| {
-            self.snapshot.raw(id).is_ok_and(|raw| {
-                raw.as_str().contains('«') && !raw.as_str().to_lowercase().contains(&word)
-            })
-        });
-        if hidden {
-            self.unverified = None;
-            return vec![Effect::Lens(Lens::Typed, None)];
-        }
+        let hidden = found.any(|id| self.snapshot.hides(id, word).unwrap_or(false));
         if let Some(unverified) = &mut self.unverified {
             unverified.parts.pop();
+            unverified.hidden |= hidden;
         }
         self.verify_next()
     }
@@ -290,24 +281,30 @@ impl App {
     }
 }
 
-/// The conditions of a text that look for words or values, each by itself.
-fn words_in(text: &str, context: &query::Context) -> Vec<Expr> {
-    let mut parts = Vec::new();
-    if let Ok(expr) = Expr::parse(text, context) {
-        expr.leaves(&mut |leaf| {
-            let looks = match leaf {
-                Expr::Word(_) | Expr::Id(_) => true,
-                Expr::Compare(path, _, value) => {
-                    value.quantity.is_none() && !matches!(path, Path::Level | Path::Time)
-                }
-                _ => false,
-            };
-            if looks {
-                parts.push(leaf.clone());
-            }
-        });
-    }
-    parts
+/// The words and values of a condition, each as it is written in an entry. Of a pattern the longest run of
+/// letters, digits and dashes.
+fn words_in(text: &str, context: &query::Context) -> Vec<String> {
+    let mut words = Vec::new();
+    let mut value = |path: &Path, value: &query::Literal| {
+        if value.quantity.is_none() && !matches!(path, Path::Level | Path::Time) {
+            words.push(value.text.clone());
+        }
+    };
+    let Ok(expr) = Expr::parse(text, context) else { return words };
+    let mut plain = Vec::new();
+    expr.leaves(&mut |leaf| match leaf {
+        Expr::Word(word) | Expr::Id(word) => plain.push(word.clone()),
+        Expr::Compare(path, _, literal) => value(path, literal),
+        Expr::OneOf(path, literals) => literals.iter().for_each(|literal| value(path, literal)),
+        Expr::Matches(_, pattern) => {
+            let runs = pattern.as_str().split(|c: char| !(c.is_alphanumeric() || "-_".contains(c)));
+            plain.extend(runs.max_by_key(|run| run.len()).map(str::to_owned));
+        }
+        _ => {}
+    });
+    words.extend(plain);
+    words.retain(|word| word.trim().len() > 1);
+    words
 }
 
 /// The words of the find prompt: all of them must be there.

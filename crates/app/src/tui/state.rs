@@ -102,7 +102,9 @@ pub(crate) struct Unverified {
     pub(crate) label: &'static str,
     pub(crate) text: String,
     /// Words and values that are still to be looked for.
-    pub(crate) parts: Vec<Expr>,
+    pub(crate) parts: Vec<String>,
+    /// One of them is hidden where it stands.
+    pub(crate) hidden: bool,
 }
 
 /// What the rail shows, and what is being drawn on it.

@@ -460,7 +460,20 @@ impl Snapshot {
     /// Where secrets stand in a text that a person types, in bytes, in their order.
     #[must_use]
     pub fn secrets_in(&self, text: &str) -> Vec<std::ops::Range<usize>> {
-        Veil::secrets_in(text)
+        self.veil.secrets_in(text)
+    }
+
+    /// Whether a word that a person typed stands in the entry only where it is hidden. It is then hidden from
+    /// [`Snapshot::own_text`] and [`Snapshot::label`] as well.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn hides(&self, id: EntryId, word: &str) -> io::Result<bool> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let entry = block.entry(id.index(), &bytes);
+        Ok(self.veil.over(&entry).hides(word))
     }
 
     /// How many sources have entries that a lens has found.

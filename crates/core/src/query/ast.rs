@@ -182,6 +182,12 @@ impl Quantity {
 pub struct Pattern(pub(super) Regex);
 
 impl Pattern {
+    /// The expression as it was written.
+    #[must_use]
+    pub fn as_str(&self) -> &str {
+        self.0.as_str()
+    }
+
     /// What begins with a name and goes on, if it does, with something that belongs to no name.
     pub(crate) fn name_or_below(name: &str) -> Self {
         let pattern = format!("^{}(?:[^0-9A-Za-z_]|$)", regex::escape(name));

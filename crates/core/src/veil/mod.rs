@@ -15,7 +15,11 @@ mod scan;
 mod typed;
 mod veiled;
 
-use std::hash::Hasher as _;
+use std::{
+    hash::Hasher as _,
+    ops::Range,
+    sync::{Arc, PoisonError, RwLock},
+};
 
 use siphasher::sip::SipHasher13;
 
@@ -68,9 +72,13 @@ impl Class {
 }
 
 /// The veil with the key that its stand-ins are made with.
+///
+/// Copies share what was typed and turned out to be a secret: `gull-tide` says nothing by itself, but is
+/// hidden from the funnel and from kept sieves once an entry shows it as the value of a password.
 #[derive(Clone)]
 pub struct Veil {
     key: [u8; 16],
+    typed: Arc<RwLock<Vec<(Class, String)>>>,
 }
 
 impl std::fmt::Debug for Veil {
@@ -83,16 +91,16 @@ impl Veil {
     /// A veil whose stand-ins are made with `key`.
     #[must_use]
     pub fn new(key: [u8; 16]) -> Self {
-        Self { key }
+        Self { key, typed: Arc::default() }
     }
 
-    /// Hides the secrets in a text that a person typed or pasted, such as a condition, by their form and
-    /// the names before them.
+    /// Hides the secrets in a text that a person typed or pasted, such as a condition, by their form, the
+    /// names before them, and what is known to be hidden in the entries.
     #[must_use]
     pub fn typed(&self, text: &str) -> Clean<'static> {
         let mut out = String::with_capacity(text.len());
         let mut at = 0;
-        for mark in typed::typed(text.as_bytes()) {
+        for mark in self.typed_marks(text) {
             out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..mark.span.start]));
             out.push_str(&self.stand_in(mark.class, &text.as_bytes()[mark.span.clone()]));
             at = mark.span.end;
@@ -102,8 +110,26 @@ impl Veil {
     }
 
     /// Where secrets stand in a text that a person types, in bytes, in their order.
-    pub(crate) fn secrets_in(text: &str) -> Vec<std::ops::Range<usize>> {
-        typed::typed(text.as_bytes()).into_iter().map(|mark| mark.span).collect()
+    pub(crate) fn secrets_in(&self, text: &str) -> Vec<Range<usize>> {
+        self.typed_marks(text).into_iter().map(|mark| mark.span).collect()
+    }
+
+    fn typed_marks(&self, text: &str) -> Vec<scan::Mark> {
+        let mut marks = typed::typed(text.as_bytes());
+        let known = self.typed.read().unwrap_or_else(PoisonError::into_inner);
+        for (class, secret) in known.iter() {
+            let found = memchr::memmem::find_iter(text.as_bytes(), secret.as_bytes());
+            marks.extend(found.map(|at| scan::Mark { span: at..at + secret.len(), class: *class }));
+        }
+        scan::apart(marks)
+    }
+
+    /// Hides from now on what was typed and is hidden in an entry.
+    fn learn(&self, class: Class, secret: &str) {
+        let mut known = self.typed.write().unwrap_or_else(PoisonError::into_inner);
+        if !known.iter().any(|(_, other)| other == secret) {
+            known.push((class, secret.to_owned()));
+        }
     }
 
     /// Finds the secrets of an entry.

@@ -153,6 +153,19 @@ impl<'e, 'a> Veiled<'e, 'a> {
         Clean::new(Cow::Owned(text))
     }
 
+    /// Whether a word stands in the entry only where it is hidden. It is then hidden from then on wherever a
+    /// person's own text is shown. In any case.
+    pub(crate) fn hides(&self, word: &str) -> bool {
+        let lower = word.to_lowercase();
+        let holds = |(_, secret): &&(Class, String)| secret.to_lowercase().contains(&lower);
+        let Some((class, _)) = self.secrets.iter().flatten().find(holds) else { return false };
+        if self.raw().as_str().to_lowercase().contains(&lower) {
+            return false;
+        }
+        self.veil.learn(*class, word);
+        true
+    }
+
     /// A secret of the entry that a text shows, outside of stand-ins, though it is long enough to be hidden
     /// wherever it stands.
     pub(crate) fn shown_in(&self, text: &str) -> Option<&str> {

@@ -63,6 +63,33 @@ fn what_was_typed_comes_back_and_secrets_do_not() {
 }
 
 #[test]
+fn words_that_are_hidden_where_they_stand_are_shown_by_their_stand_in() {
+    let line =
+        r#"{"time":"2026-03-14T06:41:02Z","level":"info","msg":"in","password":"gull-tide-1"}"#;
+    for typed in [
+        "gull-tide-1",
+        "\"gull-tide-1\"",
+        "not gull-tide",
+        "msg ~ \"^gull-tide-1$\"",
+        "msg != \"gull-tide-1\"",
+        "msg in (\"low\", \"gull-tide-1\")",
+        "msg = x or gull-tide-1",
+    ] {
+        let (mut desk, _folder, _) = on_lines(&format!("{line}\n"));
+        desk.keys("s").event(super::Event::Paste(typed.into())).keys("«enter»");
+        let screen = desk.screen();
+        assert!(screen.contains("«password·") && !screen.contains("gull"), "{typed}\n{screen}");
+        desk.keys("Ssmine«enter»");
+        let kept = format!("{:?}", desk.kept);
+        assert!(kept.contains("«password·") && !kept.contains("gull"), "{typed}: {kept}");
+        assert!(desk.remembered.is_empty(), "{typed}: {:?}", desk.remembered);
+    }
+    let (mut desk, ..) = on_lines(&format!("{line}\n"));
+    desk.keys("/gull-tide-1«enter»");
+    assert!(!desk.screen().contains("gull"), "{}", desk.screen());
+}
+
+#[test]
 fn a_value_becomes_what_its_list_offers() {
     let mut desk = Desk::open((120, 40));
     desk.keys("sstatus = 504«enter»«enter»");
