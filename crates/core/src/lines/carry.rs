@@ -1,5 +1,6 @@
 //! What the lines so far mean for the next.
 
+use super::armour;
 use crate::{
     layout::{Continues, trace},
     limits,
@@ -24,6 +25,8 @@ pub(crate) struct Carry {
     pub(super) dump: Option<usize>,
     /// Lines of a container that came in pieces.
     pub(super) pieces: Vec<Pieces>,
+    /// A lane and its entry in which a private key has begun, and not ended.
+    pub(super) key: Option<(u32, usize)>,
 }
 
 /// One of several outputs that share a source; 0 is the source itself.
@@ -102,6 +105,18 @@ impl Carry {
         }
         self.current = Some(owner);
         self.dump = None;
+        if self.key.is_some_and(|(of, _)| of == lane) {
+            self.key = None;
+        }
+    }
+
+    /// The entry that a line is a part of the private key of, whatever the line would mean by itself.
+    pub(super) fn keyed(&mut self, lane: u32, line: &[u8]) -> Option<usize> {
+        let (_, owner) = self.key.filter(|(of, _)| *of == lane)?;
+        if armour::ends(line) || !armour::goes_on(line) {
+            self.key = None;
+        }
+        (armour::ends(line) || armour::goes_on(line)).then_some(owner)
     }
 
     /// Forgets all entries, since a new part begins; an entry that is under way is told to go on.
@@ -110,6 +125,7 @@ impl Carry {
         self.current = None;
         self.awaits = None;
         self.dump = None;
+        self.key = None;
     }
 
     /// Whether the next line means something else than it would by itself.

@@ -2,7 +2,10 @@
 
 use std::{borrow::Cow, cell::LazyCell};
 
-use super::carry::{Carry, Pieces, Pretty};
+use super::{
+    armour,
+    carry::{Carry, Pieces, Pretty},
+};
 use crate::{
     entry::trim_cr,
     guard,
@@ -113,9 +116,10 @@ impl<'d> Cutter<'d> {
             let (length, several) = quick::end(&bytes[at..]);
             let mut end = at + length;
             let line = trim_cr(&bytes[at..end]);
+            let key = line.ends_with(b"-----") && armour::begins(line);
             // What is dropped of a line may be what closes its object.
             let odd = line.first() == Some(&b'{') && *coloured && colours::is_coloured(line);
-            if self.plain && !several && !odd && self.quick(line, at, &mut ahead, base) {
+            if self.plain && !several && !odd && !key && self.quick(line, at, &mut ahead, base) {
                 self.lines += u64::from(end < bytes.len());
                 at = end + 1;
                 if self.start == Start::Unknown {
@@ -132,6 +136,10 @@ impl<'d> Cutter<'d> {
                 true => self.line_safely(&line, base + at as u64),
                 false => self.line(&line, base + at as u64),
             };
+            if key && let Some(owner) = self.carry.current {
+                let lane = self.carry.lanes.iter().find(|lane| lane.owner == owner);
+                self.carry.key = Some((lane.map_or(0, |lane| lane.lane), owner));
+            }
             if quote == Quote::Open {
                 match csv::closing(bytes, end, limits::QUOTED_LINES) {
                     Some(close) => {
@@ -443,6 +451,10 @@ impl<'d> Cutter<'d> {
         if self.piece(&inner, peeled, at) {
             return Quote::Closed;
         }
+        if let Some(owner) = self.carry.keyed(peeled.lane, &inner) {
+            self.extend(owner, at);
+            return Quote::Closed;
+        }
         let found = if inner.is_empty() { None } else { self.dialect.detect(&inner) };
         if let Some((layout, mut head)) = found {
             let mut clock = None;
@@ -574,6 +586,9 @@ impl<'d> Cutter<'d> {
 
     /// A line that no layout takes: it continues an entry, or it is one of its own.
     fn loose(&mut self, line: &[u8], at: u64) {
+        if let Some(owner) = self.carry.keyed(0, line) {
+            return self.extend(owner, at);
+        }
         let place = LazyCell::new(|| trace::Place::of(line));
         let mut anew = false;
         if let Some(owner) = self.carry.current {

@@ -5,6 +5,7 @@
 //! whatever came before, and whoever joins the pieces cuts the lead again with the [`Carry`] of the
 //! piece before. So a file is cut in parallel and yet as if by one.
 
+mod armour;
 mod carry;
 mod chunk;
 mod cutter;
