@@ -8,6 +8,7 @@ mod desk;
 mod following;
 mod harmless;
 mod morning;
+mod random;
 mod reading;
 mod sifting;
 mod tmux;

@@ -60,6 +60,16 @@ impl Terminal {
         self
     }
 
+    /// Presses keys without a pause.
+    pub(crate) fn press_together(&self, keys: &[&str]) {
+        self.tmux(&[&["send-keys", "--"], keys].concat());
+    }
+
+    /// Sends characters as they are.
+    pub(crate) fn type_in(&self, text: &str) {
+        self.tmux(&["send-keys", "-l", "--", text]);
+    }
+
     /// Types a text and presses Enter.
     pub(crate) fn enter(&self, text: &str) -> &Self {
         self.tmux(&["send-keys", "-l", "--", text]);
