@@ -179,5 +179,5 @@ fn open_plain(path: &Path) -> io::Result<Arc<Segment>> {
     if !std::fs::metadata(path)?.is_file() {
         return Err(io::ErrorKind::InvalidInput.into());
     }
-    Segment::named(path, std::fs::File::open(path)?)
+    Segment::named(path, crate::source::descriptors::open(path)?)
 }

@@ -234,7 +234,10 @@ fn readings_that_give_little_at_a_time_change_nothing() {
     std::fs::write(&path, text).unwrap();
     let want = Drive::new(&path, false).finish(1);
     for most in [1, 7, 4_096] {
-        faults::plan((0..50).map(|_| Fault::Short(most)));
+        faults::plan((0..5_000).map(|at| match at % 3 {
+            0 => Fault::Error(std::io::ErrorKind::Interrupted),
+            _ => Fault::Short(most),
+        }));
         assert!(Drive::with(&path, false, true).finish(1) == want, "{most} bytes at a time");
         faults::clear();
     }

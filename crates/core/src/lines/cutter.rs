@@ -2,18 +2,14 @@
 
 use std::{borrow::Cow, cell::LazyCell};
 
-use super::{
-    armour,
-    carry::{Carry, Pieces, Pretty},
-};
+use super::{armour, carry::Carry};
 use crate::{
     entry::trim_cr,
     guard,
     layout::{
-        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv, json,
+        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv,
         quick::{self, Ahead},
-        trace,
-        wrap::{self, Peeled},
+        trace, wrap,
     },
     limits,
     store::{Columns, Flags, NO_TIME},
@@ -33,18 +29,18 @@ pub(crate) struct Part {
 
 /// Cuts lines into entries.
 pub(crate) struct Cutter<'d> {
-    dialect: &'d Dialect,
+    pub(super) dialect: &'d Dialect,
     /// Lines of usual forms need no second look.
     plain: bool,
-    carry: Carry,
+    pub(super) carry: Carry,
     /// The parts that are finished, and the one that entries go to.
     parts: Vec<Part>,
-    part: Part,
+    pub(super) part: Part,
     /// Line ends seen.
     lines: u64,
     /// Bytes that belong to what came before this cutter, while that can't be known here.
     lead: u64,
-    start: Start,
+    pub(super) start: Start,
     /// Lines that the program failed at, and the place of the first.
     failed: Option<(u64, u64)>,
     guarded: bool,
@@ -54,7 +50,7 @@ pub(crate) struct Cutter<'d> {
 
 /// What a cutter knows of the lines before its own.
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum Start {
+pub(super) enum Start {
     /// It has the carry.
     Known,
     /// It started in the middle and has met no entry yet.
@@ -220,7 +216,7 @@ impl<'d> Cutter<'d> {
     }
 
     /// Counts a line that says something.
-    fn count(&mut self) {
+    pub(super) fn count(&mut self) {
         self.carry.count();
         if let Start::Entered { lines } = &mut self.start {
             *lines += 1;
@@ -284,7 +280,7 @@ impl<'d> Cutter<'d> {
     }
 
     /// A line without a wrapper.
-    fn bare(&mut self, line: &[u8], at: u64) -> Quote {
+    pub(super) fn bare(&mut self, line: &[u8], at: u64) -> Quote {
         let (listed, many) = self.element(line);
         let found = self.dialect.detect(listed);
         if let Some(owner) = self.carry.dump.filter(|owner| self.carry.current == Some(*owner))
@@ -328,244 +324,8 @@ impl<'d> Cutter<'d> {
         }
     }
 
-    /// An element of a list that fills the source, its indentation and its comma left out.
-    fn element<'l>(&self, line: &'l [u8]) -> (&'l [u8], &'l [u8]) {
-        let Some(blanks) = self.dialect.list else { return (line, line) };
-        let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
-        if lead != blanks || line.get(lead) != Some(&b'{') {
-            return (line, line);
-        }
-        let bare = &line[lead..];
-        (bare.strip_suffix(b",").filter(|line| line.ends_with(b"}")).unwrap_or(bare), line)
-    }
-
-    /// Remembers what an entry leaves open at the end of its first line.
-    fn opened(&mut self, index: usize, above: Option<usize>, head: &Head, line: &[u8]) -> Quote {
-        if head.join == Join::After {
-            self.carry.awaits = Some(index);
-        }
-        if head.dump {
-            self.carry.dump = Some(index);
-        }
-        match head.open {
-            Open::Nothing => Quote::Closed,
-            Open::Quote => Quote::Open,
-            Open::Object(depth) => {
-                let mut text = line.to_vec();
-                text.push(b'\n');
-                // Until its end has come it is a beginning, and no object.
-                self.part.columns.set_layout(index, LayoutId::PLAIN);
-                let above = above.filter(|above| *above + 1 == index);
-                self.carry.object = Some(Pretty { owner: index, above, depth, text });
-                Quote::Closed
-            }
-        }
-    }
-
-    /// A line while an object is open: takes it in, or gives the object up.
-    fn object_line(&mut self, line: &[u8]) -> Option<Quote> {
-        let object = self.carry.object.as_mut()?;
-        let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
-        let anew = line.get(lead) == Some(&b'{') && lead <= self.dialect.list.unwrap_or(0);
-        // At the margin stand the brackets that close, and names where nothing is indented.
-        let strange = lead == 0
-            && line.first().is_some_and(|b| !matches!(b, b'}' | b']' | b'"' | b',' | b'\r'));
-        let depth = json::brackets(line).filter(|_| !anew && !strange);
-        let room = object.text.len() + line.len() <= limits::OBJECT_BYTES;
-        let Some(depth) = depth.filter(|_| room) else {
-            let (owner, above) = (object.owner, object.above);
-            self.carry.object = None;
-            if self.merged(owner, above) {
-                return None;
-            }
-            let part = &mut self.part;
-            part.columns.set_layout(owner, LayoutId::PLAIN);
-            self.carry.enter(0, owner, Continues::Indented);
-            return None;
-        };
-        object.text.extend_from_slice(line);
-        object.text.push(b'\n');
-        object.depth += depth;
-        if object.depth > 0 {
-            return Some(Quote::Closed);
-        }
-        let object = self.carry.object.take()?;
-        let text = object.text.trim_ascii();
-        let text = text.strip_suffix(b",").unwrap_or(text);
-        let found = self.dialect.detect(text).filter(|(_, head)| head.open == Open::Nothing);
-        // An object that says neither when nor how grave is what the entry above prints.
-        let entry = found.is_some_and(|(_, head)| head.stamp.is_some() || head.severity.is_some());
-        if entry || !self.merged(object.owner, object.above) {
-            self.fill(object.owner, found, None);
-        }
-        Some(Quote::Closed)
-    }
-
-    /// The entry that the line before belongs to, where lines of any form may go on with it.
-    fn above(&self) -> Option<usize> {
-        let owner = self.carry.current?;
-        let lane = self.carry.lane(0).filter(|lane| lane.owner == owner)?;
-        (lane.continues == Continues::Always && self.dialect.runs_on()).then_some(owner)
-    }
-
-    /// Gives the lines of the last entry to the one above it. Says whether that is to be.
-    fn merged(&mut self, owner: usize, above: Option<usize>) -> bool {
-        let Some(above) = above.filter(|_| owner + 1 == self.part.columns.len()) else {
-            return false;
-        };
-        self.part.columns.pop();
-        self.carry.enter(0, above, Continues::Always);
-        true
-    }
-
-    /// Gives an entry what became known of it after it had begun.
-    fn fill(
-        &mut self,
-        owner: usize,
-        found: Option<(LayoutId, Head)>,
-        stamp: Option<crate::entry::Stamp>,
-    ) {
-        let (layout, head) = found.unwrap_or((LayoutId::PLAIN, Head::default()));
-        let time = head.stamp.or(stamp).and_then(|stamp| stamp.order(&self.dialect.clock));
-        if time.is_some() {
-            self.carry.time = time;
-        }
-        let columns = &mut self.part.columns;
-        columns.set_layout(owner, layout);
-        if let Some(time) = time {
-            columns.set_time(owner, time);
-        }
-        if let Some(severity) = head.severity {
-            columns.set_severity(owner, severity);
-        }
-    }
-
-    /// A line in a wrapper.
-    fn wrapped(&mut self, line: &[u8], peeled: &Peeled<'_>, at: u64) -> Quote {
-        let inner: Cow<'_, [u8]> = if colours::is_coloured(&peeled.inner) {
-            Cow::Owned(colours::strip(&peeled.inner).into_owned())
-        } else {
-            Cow::Borrowed(&peeled.inner)
-        };
-        let flags = Flags { wrapped: true, ..Flags::default() };
-        if self.piece(&inner, peeled, at) {
-            return Quote::Closed;
-        }
-        if let Some(owner) = self.carry.keyed(peeled.lane, &inner) {
-            self.extend(owner, at);
-            return Quote::Closed;
-        }
-        let found = if inner.is_empty() { None } else { self.dialect.detect(&inner) };
-        if let Some((layout, mut head)) = found {
-            let mut clock = None;
-            if let (Some(outer), Some(own)) = (peeled.stamp, head.stamp)
-                && own.missing != crate::entry::Missing::Nothing
-            {
-                clock = outer.order(&self.dialect.clock);
-            }
-            head.stamp = head.stamp.or(peeled.stamp);
-            head.severity = head.severity.or(peeled.severity);
-            if head.join == Join::Before
-                && let Some(lane) = self.carry.lane(peeled.lane)
-            {
-                let owner = lane.owner;
-                self.extend(owner, at);
-                return Quote::Closed;
-            }
-            if head.many {
-                for mut part in
-                    layout.layout().map(|l| l.heads(&inner, self.dialect)).unwrap_or_default()
-                {
-                    part.stamp = part.stamp.or(peeled.stamp);
-                    self.begin_dated(at, layout, part, peeled.lane, flags, clock);
-                }
-            } else {
-                self.begin_dated(at, layout, head, peeled.lane, flags, clock);
-            }
-            return Quote::Closed;
-        }
-        let continuation = inner.is_empty() || trace::is_continuation(&inner);
-        let current = self.carry.current;
-        match self.carry.lane(peeled.lane) {
-            Some(lane) if lane.since > limits::TORN_LINES && current != Some(lane.owner) => {}
-            Some(lane)
-                if continuation && lane.continues != Continues::Never
-                    || lane.continues == Continues::Always && !self.dialect.mixed() =>
-            {
-                let owner = lane.owner;
-                if !(continuation && self.traces_anew(peeled.lane, owner, &inner)) {
-                    self.extend(owner, at);
-                    return Quote::Closed;
-                }
-            }
-            _ => {}
-        }
-        // It may belong to an entry of its lane that nobody knows here.
-        if self.start == Start::Unknown && (!peeled.soft || continuation) {
-            return Quote::Closed;
-        }
-        if (continuation || !self.dialect.mixed())
-            && self.carry.lane(peeled.lane).is_none()
-            && self.give_back()
-        {
-            return Quote::Closed;
-        }
-        if peeled.soft {
-            return self.bare(line, at);
-        }
-        if inner.is_empty() {
-            self.furniture(at);
-            self.carry.current = None;
-            return Quote::Closed;
-        }
-        let head = Head { stamp: peeled.stamp, severity: peeled.severity, ..Head::default() };
-        self.begin(at, LayoutId::PLAIN, head, peeled.lane, flags);
-        if continuation {
-            self.carry.traces_anew(peeled.lane, &inner);
-        }
-        Quote::Closed
-    }
-
-    /// A piece of a line: says whether it was taken in.
-    fn piece(&mut self, inner: &[u8], peeled: &Peeled<'_>, at: u64) -> bool {
-        let known = self.carry.pieces.iter().position(|pieces| pieces.lane == peeled.lane);
-        match (known, peeled.partial) {
-            (None, false) => false,
-            (None, true) => {
-                if self.start == Start::Unknown
-                    && self.dialect.detect(inner).is_none()
-                    && inner.first() != Some(&b'{')
-                {
-                    return true;
-                }
-                let head = Head { stamp: peeled.stamp, ..Head::default() };
-                let flags = Flags { wrapped: true, ..Flags::default() };
-                let owner = self.begin(at, LayoutId::PLAIN, head, peeled.lane, flags);
-                let text = inner.to_vec();
-                self.carry.pieces.push(Pieces { lane: peeled.lane, owner, text });
-                true
-            }
-            (Some(known), partial) => {
-                let pieces = &mut self.carry.pieces[known];
-                let owner = pieces.owner;
-                if pieces.text.len() + inner.len() <= limits::LINE_HELD_BYTES {
-                    pieces.text.extend_from_slice(inner);
-                }
-                self.extend(owner, at);
-                if !partial {
-                    let pieces = self.carry.pieces.swap_remove(known);
-                    let found = self.dialect.detect(&pieces.text);
-                    let layout = found.map_or(LayoutId::PLAIN, |(layout, _)| layout);
-                    self.fill(owner, found, peeled.stamp);
-                    self.carry.enter(pieces.lane, owner, layout.continues(self.dialect));
-                }
-                true
-            }
-        }
-    }
-
     /// Adds a line to an entry that other lines may have come between.
-    fn extend(&mut self, owner: usize, at: u64) {
+    pub(super) fn extend(&mut self, owner: usize, at: u64) {
         if self.carry.current != Some(owner) {
             let part = &mut self.part;
             let start = offset_in(part, at);
@@ -578,7 +338,7 @@ impl<'d> Cutter<'d> {
     }
 
     /// Bytes between entries that belong to none.
-    fn furniture(&mut self, at: u64) {
+    pub(super) fn furniture(&mut self, at: u64) {
         let part = &mut self.part;
         let start = offset_in(part, at);
         part.columns.push_extra(start, None);
@@ -624,13 +384,13 @@ impl<'d> Cutter<'d> {
 
     /// Whether the head of a stack trace begins an entry of its own: below one that no layout took, whose
     /// trace has come to its end.
-    fn traces_anew(&mut self, lane: u32, owner: usize, line: &[u8]) -> bool {
+    pub(super) fn traces_anew(&mut self, lane: u32, owner: usize, line: &[u8]) -> bool {
         self.part.columns.layout(owner) == LayoutId::PLAIN && self.carry.traces_anew(lane, line)
     }
 
     /// A line belongs to an entry before this cutter's first: so does all up to here. Says whether that
     /// may be.
-    fn give_back(&mut self) -> bool {
+    pub(super) fn give_back(&mut self) -> bool {
         if !matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES) {
             return false;
         }
@@ -643,13 +403,20 @@ impl<'d> Cutter<'d> {
     }
 
     #[inline]
-    fn begin(&mut self, at: u64, layout: LayoutId, head: Head, lane: u32, flags: Flags) -> usize {
+    pub(super) fn begin(
+        &mut self,
+        at: u64,
+        layout: LayoutId,
+        head: Head,
+        lane: u32,
+        flags: Flags,
+    ) -> usize {
         self.begin_dated(at, layout, head, lane, flags, None)
     }
 
     /// Begins an entry. `date` is the time of what is around it, for a time that lacks its date.
     #[inline]
-    fn begin_dated(
+    pub(super) fn begin_dated(
         &mut self,
         at: u64,
         layout: LayoutId,
@@ -713,7 +480,7 @@ impl<'d> Cutter<'d> {
 }
 
 #[derive(PartialEq, Eq)]
-enum Quote {
+pub(super) enum Quote {
     Open,
     Closed,
 }

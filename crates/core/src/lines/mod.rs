@@ -9,7 +9,9 @@ mod armour;
 mod carry;
 mod chunk;
 mod cutter;
+mod objects;
 mod pieces;
+mod wrapped;
 
 pub(crate) use carry::Carry;
 pub(crate) use chunk::{Chunk, Cut, Trouble, read};

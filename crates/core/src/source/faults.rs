@@ -14,7 +14,7 @@ pub(crate) enum Fault {
 
 thread_local! {
     static PLAN: RefCell<VecDeque<Fault>> = const { RefCell::new(VecDeque::new()) };
-    static SHORT: RefCell<Option<usize>> = const { RefCell::new(None) };
+    static OPENINGS: RefCell<VecDeque<io::Error>> = const { RefCell::new(VecDeque::new()) };
 }
 
 /// Plans the faults of this thread's next readings, one each.
@@ -22,28 +22,30 @@ pub(crate) fn plan(faults: impl IntoIterator<Item = Fault>) {
     PLAN.with_borrow_mut(|plan| plan.extend(faults));
 }
 
+/// Plans how this thread's next attempts to open a file fail.
+pub(crate) fn plan_openings(errors: impl IntoIterator<Item = io::Error>) {
+    OPENINGS.with_borrow_mut(|plan| plan.extend(errors));
+}
+
 /// Forgets what has not happened yet.
 pub(crate) fn clear() {
     PLAN.with_borrow_mut(VecDeque::clear);
-    SHORT.set(None);
+    OPENINGS.with_borrow_mut(VecDeque::clear);
 }
 
-pub(super) fn before_read(_offset: u64) -> io::Result<()> {
-    SHORT.set(None);
+/// What is to happen to a reading: how much it may give at most, or how it fails.
+pub(super) fn before_read() -> io::Result<Option<usize>> {
     match PLAN.with_borrow_mut(VecDeque::pop_front) {
-        None => Ok(()),
-        Some(Fault::Short(most)) => {
-            SHORT.set(Some(most));
-            Ok(())
-        }
+        None => Ok(None),
+        Some(Fault::Short(most)) => Ok(Some(most)),
         Some(Fault::Error(kind)) => Err(kind.into()),
         Some(Fault::First(act)) => {
             act();
-            Ok(())
+            Ok(None)
         }
     }
 }
 
-pub(super) fn shorten(got: usize, want: usize) -> usize {
-    SHORT.with_borrow(|short| short.map_or(want, |most| (got + most).min(want)))
+pub(super) fn before_open() -> io::Result<()> {
+    OPENINGS.with_borrow_mut(VecDeque::pop_front).map_or(Ok(()), Err)
 }

@@ -1,6 +1,7 @@
 //! What can be read: open files, packed and wide ones, and streams that are spooled. Which of them there are,
 //! and when they change, is found out by `ingest`.
 
+pub(crate) mod descriptors;
 #[cfg(test)]
 pub(crate) mod faults;
 mod open;

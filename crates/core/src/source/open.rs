@@ -7,7 +7,7 @@ use std::{
     sync::Arc,
 };
 
-use super::{Segment, Spool, Wake};
+use super::{Segment, Spool, Wake, descriptors};
 
 /// How the bytes of a file become text.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -106,7 +106,7 @@ pub(crate) fn open(path: &Path, wake: Wake) -> io::Result<Opened> {
     if !meta.is_file() {
         return Err(io::Error::new(io::ErrorKind::InvalidInput, "not a regular file"));
     }
-    let mut file = File::open(path)?;
+    let mut file = descriptors::open(path)?;
     let mut front = Vec::new();
     Read::take(&mut file, 512).read_to_end(&mut front)?;
     file.rewind()?;
@@ -125,7 +125,7 @@ pub(crate) fn open(path: &Path, wake: Wake) -> io::Result<Opened> {
 
 /// The first text in a file, unpacked: at most `most` bytes. What is broken ends it.
 pub(crate) fn beginning(path: &Path, most: usize) -> io::Result<(Form, Vec<u8>)> {
-    let mut file = File::open(path)?;
+    let mut file = descriptors::open(path)?;
     let mut front = Vec::new();
     Read::take(&mut file, most as u64).read_to_end(&mut front)?;
     let form = Form::of(&front);

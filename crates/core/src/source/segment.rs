@@ -10,11 +10,12 @@ use std::{
     os::unix::fs::{FileExt, MetadataExt},
     path::{Path, PathBuf},
     sync::{
-        Arc, Mutex, PoisonError, RwLock, Weak,
+        Arc, Mutex, PoisonError, RwLock,
         atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering},
     },
 };
 
+use super::descriptors::{self, CLOCK, OPEN, descriptor_limit};
 use crate::limits;
 
 /// What tells a file from every other one: its device and its inode.
@@ -54,7 +55,7 @@ pub(crate) struct Segment {
     /// Another file is read in its place.
     moved: AtomicBool,
     /// When it was last read, counted in readings of all segments.
-    used: AtomicU64,
+    pub(super) used: AtomicU64,
     copy: Mutex<Option<Copy>>,
 }
 
@@ -152,14 +153,9 @@ impl Segment {
     /// Those of reading, and of opening the file again.
     pub(crate) fn read_file(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
         let file = self.file()?;
-        #[cfg(test)]
-        super::faults::before_read(offset)?;
         let mut got = 0;
         while got < bytes.len() {
-            let want = bytes.len();
-            #[cfg(test)]
-            let want = super::faults::shorten(got, want);
-            match file.read_at(&mut bytes[got..want], offset + got as u64) {
+            match read_once(&file, &mut bytes[got..], offset + got as u64) {
                 Ok(0) => break,
                 Ok(more) => got += more,
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
@@ -211,17 +207,21 @@ impl Segment {
         let (Some(path), Some(identity)) = (&self.path, self.identity) else {
             return Err(io::ErrorKind::NotFound.into());
         };
-        let here = |path: &Path| {
-            let file = File::open(path).ok()?;
-            (Identity::of(&file.metadata().ok()?) == identity).then_some(file)
+        let here = |path: &Path| -> io::Result<Option<File>> {
+            let file = match descriptors::open(path) {
+                Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
+                opened => opened?,
+            };
+            Ok((Identity::of(&file.metadata()?) == identity).then_some(file))
         };
         let elsewhere = || {
             let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
             let entries = std::fs::read_dir(folder.unwrap_or(Path::new("."))).ok()?;
-            entries.flatten().find_map(|entry| here(&entry.path()))
+            // Whatever else lies in the folder need not be readable.
+            entries.flatten().find_map(|entry| here(&entry.path()).ok().flatten())
         };
         OPEN.make_room();
-        let file = here(path).or_else(elsewhere).ok_or_else(|| {
+        let file = here(path)?.or_else(elsewhere).ok_or_else(|| {
             io::Error::new(io::ErrorKind::NotFound, "the file was moved away or deleted")
         })?;
         let file = Arc::new(file);
@@ -234,7 +234,7 @@ impl Segment {
     }
 
     /// Closes the file if it can be opened again.
-    fn rest(&self) -> bool {
+    pub(super) fn rest(&self) -> bool {
         let Some(path) = &self.path else { return false };
         let other = self.moved.load(Ordering::Acquire) || self.gone.load(Ordering::Acquire);
         if other || Identity::at(path).ok() != self.identity {
@@ -242,6 +242,17 @@ impl Segment {
         }
         self.file.write().unwrap_or_else(PoisonError::into_inner).take().is_some()
     }
+}
+
+/// One reading, which may give less than it is asked for.
+fn read_once(file: &File, bytes: &mut [u8], offset: u64) -> io::Result<usize> {
+    #[cfg(test)]
+    let bytes = {
+        let most = super::faults::before_read()?.unwrap_or(bytes.len());
+        let most = most.min(bytes.len());
+        &mut bytes[..most]
+    };
+    file.read_at(bytes, offset)
 }
 
 /// The bytes of a followed file that were read, at their own places in a file without a name.
@@ -320,41 +331,6 @@ impl Drop for Copy {
     }
 }
 
-/// Counts readings, so that the segment that was read longest ago is closed first.
-static CLOCK: AtomicU64 = AtomicU64::new(1);
-
-/// The named segments, and how many of them have their files open.
-static OPEN: Descriptors =
-    Descriptors { named: Mutex::new(Vec::new()), count: AtomicUsize::new(0) };
-
-struct Descriptors {
-    named: Mutex<Vec<Weak<Segment>>>,
-    count: AtomicUsize,
-}
-
-impl Descriptors {
-    fn register(&self, segment: &Arc<Segment>) {
-        self.make_room();
-        lock(&self.named).push(Arc::downgrade(segment));
-        self.count.fetch_add(1, Ordering::Relaxed);
-    }
-
-    /// Closes the segments that were read longest ago, when more are open than half of what the system allows.
-    fn make_room(&self) {
-        let most = descriptor_limit() / 2;
-        if self.count.load(Ordering::Relaxed) < most {
-            return;
-        }
-        let mut named = lock(&self.named);
-        let mut held: Vec<Arc<Segment>> = named.iter().filter_map(Weak::upgrade).collect();
-        *named = held.iter().map(Arc::downgrade).collect();
-        drop(named);
-        held.sort_by_key(|segment| segment.used.load(Ordering::Relaxed));
-        let closed = held.iter().filter(|segment| segment.rest()).take(most / 4 + 1);
-        self.count.fetch_sub(closed.count(), Ordering::Relaxed);
-    }
-}
-
 impl Drop for Segment {
     fn drop(&mut self) {
         let file = self.file.get_mut().unwrap_or_else(PoisonError::into_inner);
@@ -364,22 +340,7 @@ impl Drop for Segment {
     }
 }
 
-/// How many descriptors the process may have. The soft limit is raised to the hard one at the first call.
-fn descriptor_limit() -> usize {
-    static LIMIT: std::sync::OnceLock<usize> = std::sync::OnceLock::new();
-    *LIMIT.get_or_init(|| {
-        use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
-        let limit = getrlimit(Resource::Nofile);
-        let raised = Rlimit { current: limit.maximum, maximum: limit.maximum };
-        let now = match setrlimit(Resource::Nofile, raised) {
-            Ok(()) => limit.maximum,
-            Err(_) => limit.current,
-        };
-        now.and_then(|now| usize::try_from(now).ok()).unwrap_or(usize::MAX).max(64)
-    })
-}
-
-fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+pub(super) fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 

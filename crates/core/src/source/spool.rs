@@ -33,21 +33,10 @@ impl Spool {
         let spool = Arc::new(Self::default());
         let told = Arc::clone(&spool);
         std::thread::Builder::new().name("spool".into()).spawn(move || {
-            let mut buffer = vec![0; 256 << 10];
-            let result = loop {
-                match stream.read(&mut buffer) {
-                    Ok(0) => break Ok(()),
-                    Ok(got) => {
-                        if let Err(error) = file.write_all(&buffer[..got]) {
-                            break Err(error);
-                        }
-                        told.len.fetch_add(got as u64, Ordering::Release);
-                        wake();
-                    }
-                    Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                    Err(error) => break Err(error),
-                }
-            };
+            let result = copy(&mut stream, &mut file, |got| {
+                told.len.fetch_add(got as u64, Ordering::Release);
+                wake();
+            });
             if let Err(error) = result {
                 *told.failure.lock().unwrap_or_else(PoisonError::into_inner) =
                     Some(error.to_string());
@@ -69,6 +58,32 @@ impl Spool {
     /// Why the stream ended early, told once.
     pub(crate) fn failure(&self) -> Option<String> {
         self.failure.lock().unwrap_or_else(PoisonError::into_inner).take()
+    }
+}
+
+/// Copies a stream to its end; `kept` is told how many bytes more are there. What it gives is whole even where
+/// it fails: the error then says which side failed.
+fn copy(
+    stream: &mut impl Read,
+    to: &mut impl Write,
+    mut kept: impl FnMut(usize),
+) -> io::Result<()> {
+    let mut buffer = vec![0; 256 << 10];
+    loop {
+        match stream.read(&mut buffer) {
+            Ok(0) => return Ok(()),
+            Ok(got) => {
+                to.write_all(&buffer[..got]).map_err(|error| {
+                    let said = format!(
+                        "what has come can't be kept in the folder for temporary files: {error}"
+                    );
+                    io::Error::new(error.kind(), said)
+                })?;
+                kept(got);
+            }
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => return Err(error),
+        }
     }
 }
 
@@ -110,6 +125,15 @@ mod tests {
         let pieces = vec![Ok(b"one\ntw".to_vec()), interrupted, Ok(b"o\n".to_vec())];
         assert_eq!(spooled(pieces), (b"one\ntwo\n".to_vec(), None));
         assert_eq!(spooled(vec![]), (vec![], None));
+    }
+
+    #[test]
+    fn a_full_disk_ends_a_stream_with_a_reason() {
+        let mut full = File::options().write(true).open("/dev/full").unwrap();
+        let mut kept = 0;
+        let error = copy(&mut &b"one\n"[..], &mut full, |got| kept += got).unwrap_err();
+        assert_eq!((error.kind(), kept), (io::ErrorKind::StorageFull, 0));
+        assert!(error.to_string().contains("folder for temporary files"), "{error}");
     }
 
     #[test]
