@@ -17,7 +17,7 @@ pub fn line(bytes: &[u8]) {
     let veil = Veil::new([7; 16]);
     for layout in LayoutId::all() {
         if layout.layout().is_some_and(|known| known.head(line, &dialect).is_some()) {
-            let entry = layout.part(bytes, &dialect, 0);
+            let entry = layout.read(bytes, &dialect);
             let _ = veil.over(&entry).raw();
         }
     }

@@ -79,6 +79,8 @@ struct Window {
     bytes: Vec<u8>,
     /// A place in the block, and the line ends before it.
     counted: (usize, u64),
+    /// An entry, and which of its line it is.
+    numbered: (usize, usize),
     used: u64,
 }
 
@@ -88,6 +90,8 @@ pub(crate) struct Placed<'b> {
     pub(crate) index: usize,
     pub(crate) line: u64,
     pub(crate) lines: u64,
+    /// Which of the entries of its line it is, from 0.
+    pub(crate) part: usize,
 }
 
 impl<'s> Reader<'s> {
@@ -109,12 +113,15 @@ impl<'s> Reader<'s> {
         let index = id.index();
         let window = self.window(id.block(), block, index)?;
         let before = window.lines_before(block, index)?;
+        let part = block.part_of_line(index, window.numbered);
+        window.numbered = (index, part);
         let raw = block.cut_from(index, &window.bytes, window.start);
         let placed = Placed {
             block,
             index,
             line: block.line_after(before),
             lines: memchr::memchr_iter(b'\n', &raw).count() as u64 + 1,
+            part,
         };
         let mut handed = |entry: Entry<'_>| {
             guard::catch(|| {

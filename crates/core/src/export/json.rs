@@ -54,7 +54,7 @@ pub(super) fn entry(
         text,
         ",\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
         placed.lines,
-        block.part_of_line(index) + 1,
+        placed.part + 1,
         block.layout(index).name()
     );
     optional(&mut text, veiled.logger().as_ref().map(crate::veil::Clean::as_str));

@@ -310,13 +310,14 @@ impl Reading {
         sealed: &mut Vec<Sealed>,
     ) {
         let mut line = first_line;
-        let mut parts = parts.into_iter().peekable();
+        let mut parts = parts.into_iter();
         while let Some(mut part) = parts.next() {
             part.columns.settle(time);
             let last_time = part.columns.last_time().or(time);
-            match parts.peek() {
+            match parts.as_slice().first() {
                 Some(next) => {
-                    let (end, next_line) = (next.offset, base_line + next.lines_before + 1);
+                    let next_line = base_line + next.lines_before + 1;
+                    let end = record_end(&part, parts.as_slice()).unwrap_or(self.end);
                     let slot = if stored { Slot::Last } else { Slot::Next };
                     sealed.push(self.seal(part, line, end, slot));
                     line = next_line;
@@ -423,3 +424,16 @@ impl Cut {
 
 /// The largest block: a chunk, and a line that begins at its end.
 const _: () = assert!(limits::CHUNK_BYTES + limits::LINE_HELD_BYTES < u32::MAX as usize / 4);
+
+/// Where a part ends, given those that follow it: where the next begins, or behind the record that the next
+/// goes on with. Nothing where none of them tells.
+pub(super) fn record_end(part: &Part, rest: &[Part]) -> Option<u64> {
+    let next = rest.first()?;
+    if !next.shares_its_record(part) {
+        return Some(next.offset);
+    }
+    match next.columns.second_record() {
+        Some(start) => Some(next.offset + u64::from(start)),
+        None => record_end(next, &rest[1..]),
+    }
+}

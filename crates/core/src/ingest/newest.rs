@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::{
-    join::{Sealed, Slot},
+    join::{Sealed, Slot, record_end},
     reading::Reading,
 };
 use crate::{
@@ -116,7 +116,7 @@ impl Reading {
     fn early(&self, cut: &Cut) -> Vec<Sealed> {
         let mut sealed = Vec::new();
         for (at, part) in cut.parts.iter().enumerate() {
-            let end = cut.parts.get(at + 1).map_or(cut.end, |next| next.offset);
+            let end = record_end(part, &cut.parts[at + 1..]).unwrap_or(cut.end);
             let mut columns: Columns = part.columns.clone();
             columns.settle(None);
             let part = Part { columns, ..*part };

@@ -21,9 +21,7 @@ impl Layout for Crash {
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        // `thread 'main' panicked at src/main.rs:12:5:`, and the message on the next line.
-        let thread = line.starts_with(b"thread '")
-            && memchr::memmem::find(line, b"' panicked at ").is_some();
+        let thread = panics(line);
         // `/srv/gate.js:12` and the line of code on the next.
         let place =
             line.first() == Some(&b'/') && super::prefix::is_caller(line) && !line.contains(&b' ');
@@ -56,6 +54,14 @@ impl Layout for Crash {
 
 /// Whether a line begins as the last words of a program do. A cheap look.
 pub(super) fn opens(line: &[u8]) -> bool {
-    matches!(line.first(), Some(b'E' | b'U' | b'p' | b'f'))
-        && OPENINGS.iter().any(|opening| line.starts_with(opening))
+    match line.first() {
+        Some(b'E' | b'U' | b'p' | b'f') => OPENINGS.iter().any(|opening| line.starts_with(opening)),
+        Some(b't') => panics(line),
+        _ => false,
+    }
+}
+
+/// `thread 'main' panicked at src/main.rs:12:5:`, and the message on the next line.
+fn panics(line: &[u8]) -> bool {
+    line.starts_with(b"thread '") && memchr::memmem::find(line, b"' panicked at ").is_some()
 }

@@ -40,6 +40,8 @@ pub use dialect::Dialect;
 pub(crate) use dump::belongs_to_dump;
 pub(crate) use text::level_of_second;
 
+use std::ops::Range;
+
 use crate::entry::{Entry, Severity, Stamp};
 
 /// What the index takes from the first line of an entry.
@@ -52,7 +54,7 @@ pub(crate) struct Head {
     /// What goes on below the line.
     pub(crate) open: Open,
     pub(crate) join: Join,
-    /// The line holds several entries: [`Layout::heads`] tells them apart.
+    /// The line holds several entries: [`Layout::members`] tells them apart.
     pub(crate) many: bool,
     /// A request or a response is printed from here on.
     pub(crate) dump: bool,
@@ -91,6 +93,32 @@ pub(crate) enum Continues {
     Always,
 }
 
+/// One of several entries on a line, as places in it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Member {
+    /// Its own text.
+    pub(crate) span: Range<usize>,
+    /// Where it stands what it shares with others; empty where it says all itself.
+    pub(crate) shared: [Range<usize>; 2],
+}
+
+impl Member {
+    /// The texts that it shares.
+    pub(crate) fn shared(&self, line: &[u8]) -> Shared {
+        Shared(self.shared.clone().map(|span| line.get(span).unwrap_or_default().into()))
+    }
+}
+
+/// The texts that several entries of a line share: what was logged by the same program, or by the same part of it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Shared([Box<[u8]>; 2]);
+
+impl Shared {
+    pub(crate) fn is_empty(&self) -> bool {
+        self.0.iter().all(|text| text.is_empty())
+    }
+}
+
 /// How a line is to be read.
 pub(crate) trait Layout: Sync {
     /// The name that people see and type.
@@ -104,14 +132,20 @@ pub(crate) trait Layout: Sync {
     /// are then shown as text.
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>>;
 
-    /// The heads of all entries on a line that holds several.
-    fn heads(&self, line: &[u8], dialect: &Dialect) -> Vec<Head> {
-        self.head(line, dialect).into_iter().collect()
+    /// Where each of the entries stands on a line that holds several; `None` where it is one. Cost: a pass
+    /// over the line.
+    fn members(&self, _line: &[u8]) -> Option<Vec<Member>> {
+        None
     }
 
-    /// Reads one of the entries of a line that holds several, counted from 0.
-    fn part<'a>(&self, raw: &'a [u8], dialect: &Dialect, _part: usize) -> Option<Entry<'a>> {
-        self.read(raw, dialect)
+    /// The head of one of them.
+    fn member_head(&self, _line: &[u8], _member: &Member) -> Head {
+        Head::default()
+    }
+
+    /// Reads one of them by its own text and what it shares. Cost: these bytes.
+    fn member<'a>(&self, own: &'a [u8], _: &Shared, dialect: &Dialect) -> Option<Entry<'a>> {
+        self.read(own, dialect)
     }
 
     /// What belongs to an entry of this layout beyond its first line.
@@ -150,7 +184,7 @@ pub struct LayoutId(u8);
 
 impl LayoutId {
     /// The line is not understood: it is kept as it stands.
-    pub const PLAIN: Self = Self(31);
+    pub const PLAIN: Self = Self(u8::MAX);
     pub(crate) const JSON: Self = Self(0);
     pub(crate) const ACCESS: Self = Self(1);
     pub(crate) const DELIMITED: Self = Self(2);
@@ -220,12 +254,16 @@ impl LayoutId {
         }
     }
 
-    /// Reads one of the entries that a record holds, in full; one that isn't what it seemed is plain
-    /// text.
-    pub(crate) fn part<'a>(self, raw: &'a [u8], dialect: &Dialect, part: usize) -> Entry<'a> {
-        self.layout()
-            .and_then(|layout| layout.part(raw, dialect, part))
-            .unwrap_or_else(|| plain(raw))
+    /// Reads an entry in full; one that isn't what it seemed is plain text.
+    pub(crate) fn read<'a>(self, raw: &'a [u8], dialect: &Dialect) -> Entry<'a> {
+        let read = self.layout().and_then(|layout| layout.read(raw, dialect));
+        read.unwrap_or_else(|| plain(raw))
+    }
+
+    /// Reads one of the entries that a record holds.
+    pub(crate) fn member<'a>(self, own: &'a [u8], shared: &Shared, dialect: &Dialect) -> Entry<'a> {
+        let read = self.layout().and_then(|layout| layout.member(own, shared, dialect));
+        read.unwrap_or_else(|| plain(own))
     }
 }
 

@@ -1,6 +1,6 @@
 //! OTLP/JSON log requests: one line, many entries, as the OpenTelemetry protocol encodes them.
 
-use super::{Dialect, Head, Layout, json::cursor::Cursor, trace};
+use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, ids};
 
 pub(super) struct Otlp;
@@ -12,25 +12,64 @@ impl Layout for Otlp {
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let whole = line.starts_with(b"{\"resourceLogs\"") && line.trim_ascii().ends_with(b"}");
-        (whole && !records(line)?.is_empty()).then(|| Head { many: true, ..Head::default() })
+        (whole && self.members(line).is_some()).then(|| Head { many: true, ..Head::default() })
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
-        self.part(raw, dialect, 0)
+        let first = self.members(raw)?.into_iter().next()?;
+        let shared = first.shared(raw);
+        self.member(raw.get(first.span)?, &shared, dialect)
     }
 
-    fn heads(&self, line: &[u8], _: &Dialect) -> Vec<Head> {
-        let head = |record: Record<'_>| Head {
-            stamp: stamp(&record.fields),
-            severity: severity(&record.fields),
-            ..Head::default()
+    fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
+        let mut found: Vec<Member> = Vec::new();
+        Cursor { bytes: line, at: 0 }.each_member(&mut |name, root| {
+            if name != b"resourceLogs" {
+                return root.skip_value();
+            }
+            root.each_item(&mut |logs| {
+                shared(logs, b"resource", 0, &mut found, &mut |name, logs, found| {
+                    if name != b"scopeLogs" {
+                        return logs.skip_value();
+                    }
+                    logs.each_item(&mut |logs| {
+                        shared(logs, b"scope", 1, found, &mut |name, logs, found| {
+                            if name != b"logRecords" {
+                                return logs.skip_value();
+                            }
+                            logs.each_item(&mut |record| {
+                                let span = record.place()?;
+                                found.push(Member { span, ..Member::default() });
+                                Some(())
+                            })
+                        })
+                    })
+                })
+            })
+        })?;
+        Some(found).filter(|found| !found.is_empty())
+    }
+
+    fn member_head(&self, line: &[u8], member: &Member) -> Head {
+        let fields = fields_at(line, member.span.start).unwrap_or_default();
+        Head { stamp: stamp(&fields), severity: severity(&fields), ..Head::default() }
+    }
+
+    fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
+        let [resource, scope] = &shared.0;
+        let fields = |text: &[u8]| -> Vec<Field<'a>> {
+            let fields = fields_at(text, 0).unwrap_or_default();
+            // They stand outside of the entry.
+            fields.into_iter().map(|field| Field { span: 0..0, ..field.into_owned() }).collect()
         };
-        records(line).unwrap_or_default().into_iter().map(head).collect()
-    }
-
-    fn part<'a>(&self, raw: &'a [u8], _: &Dialect, part: usize) -> Option<Entry<'a>> {
-        let record = records(raw)?.into_iter().nth(part)?;
-        Some(entry(raw, record))
+        let record = Record {
+            fields: fields_at(own, 0)?,
+            resource: named(&fields(resource), "attributes")
+                .map(|list| pairs(list.value.children()))
+                .unwrap_or_default(),
+            scope: fields(scope),
+        };
+        Some(entry(own, record))
     }
 }
 
@@ -41,23 +80,37 @@ struct Record<'a> {
     scope: Vec<Field<'a>>,
 }
 
-fn records(line: &[u8]) -> Option<Vec<Record<'_>>> {
-    let root = Cursor { bytes: line, at: 0 }.value(0)?;
-    let mut found = Vec::new();
-    for resource_logs in items(&root, "resourceLogs") {
-        let shared = child(resource_logs, "resource").map(attributes).unwrap_or_default();
-        for scope_logs in items(resource_logs, "scopeLogs") {
-            let scope = child(scope_logs, "scope").map(|s| s.value.children().to_vec());
-            for record in items(scope_logs, "logRecords") {
-                found.push(Record {
-                    fields: record.value.children().to_vec(),
-                    resource: shared.clone(),
-                    scope: scope.clone().unwrap_or_default(),
-                });
-            }
+/// Takes the value of a member, and the entries in it.
+type Visit<'v, 'a> = &'v mut dyn FnMut(&'a [u8], &mut Cursor<'a>, &mut Vec<Member>) -> Option<()>;
+
+/// Visits the members of an object but the one of a name, whose place all entries found within the object share.
+fn shared<'a>(
+    cursor: &mut Cursor<'a>,
+    of: &[u8],
+    slot: usize,
+    found: &mut Vec<Member>,
+    visit: Visit<'_, 'a>,
+) -> Option<()> {
+    let (first, mut place) = (found.len(), 0..0);
+    cursor.each_member(&mut |name, cursor| {
+        if name == of {
+            place = cursor.place()?;
+            return Some(());
         }
+        visit(name, cursor, found)
+    })?;
+    for member in &mut found[first..] {
+        member.shared[slot].clone_from(&place);
     }
-    Some(found)
+    Some(())
+}
+
+/// The members of the object that stands at a place.
+fn fields_at(text: &[u8], at: usize) -> Option<Vec<Field<'_>>> {
+    match (Cursor { bytes: text, at }).value(0)?.value {
+        Value::Map(fields) => Some(fields),
+        _ => None,
+    }
 }
 
 fn child<'f, 'a>(field: &'f Field<'a>, name: &str) -> Option<&'f Field<'a>> {
@@ -91,10 +144,6 @@ fn severity(fields: &[Field<'_>]) -> Option<Severity> {
 }
 
 /// A list of keys and typed values as plain fields.
-fn attributes<'a>(field: &Field<'a>) -> Vec<Field<'a>> {
-    pairs(items(field, "attributes"))
-}
-
 fn pairs<'a>(list: &[Field<'a>]) -> Vec<Field<'a>> {
     list.iter()
         .filter_map(|pair| {
@@ -164,7 +213,7 @@ fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
         entry.fields.push(field);
     }
     if !record.resource.is_empty() {
-        entry.fields.push(Field::new("resource", Value::Map(record.resource), 0..raw.len()));
+        entry.fields.push(Field::new("resource", Value::Map(record.resource), 0..0));
     }
     trace::describe_field(&mut entry);
     entry

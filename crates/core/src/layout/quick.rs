@@ -274,6 +274,7 @@ mod tests {
             "at 06:41",
             "seats=4 of them",
             "panic: lost",
+            "thread 'main' panicked at src",
             "on 20260314 it sank",
             "GET / HTTP/1.1",
             "12 seats",
@@ -302,7 +303,7 @@ mod tests {
         fn no_layout_takes_a_line_of_words(parts in proptest::collection::vec(prop::sample::select(vec![
             "INFO", "info", "error", "Error", "W", "E", "ERROR", "gate", "Mar", "14", "06", "41", "2026", "03", "GET",
             "HTTP", "/", "/a", "(", ")", ":", ": ", " ", " ", " ", "-", " - ", ".", "a.b.C", "Caused by", "at", "#", "*",
-            "thread", "main", "1.1", "T", "Z", "Started", "panic", "host", "PHP", "note", "ThreadId", "level", "'", "@",
+            "thread '", "main", "' panicked at ", "Uncaught ", "1.1", "T", "Z", "Started", "panic", "host", "PHP", "note", "ThreadId", "level", "'", "@",
             ",", "`", "in", "P", "sshd", "kernel", "ms", "200", "%", "é", "1773470462", "!", "http", "to", "started",
         ]), 1..12)) {
             let line = parts.concat();

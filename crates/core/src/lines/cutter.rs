@@ -1,13 +1,13 @@
 //! The state machine that turns lines into columns of the index.
 
-use std::{borrow::Cow, cell::LazyCell};
+use std::{borrow::Cow, cell::LazyCell, ops::Range, sync::Arc};
 
 use super::{armour, carry::Carry};
 use crate::{
     entry::trim_cr,
     guard,
     layout::{
-        Continues, Dialect, Head, Join, LayoutId, Open, colours, csv,
+        Continues, Dialect, Head, Join, LayoutId, Open, Shared, colours, csv,
         quick::{self, Ahead},
         trace, wrap,
     },
@@ -23,7 +23,7 @@ pub(crate) struct Part {
     pub(crate) columns: Columns,
     /// Line ends before the part, counted from where its cutter started.
     pub(crate) lines_before: u64,
-    /// Which piece of a line that is longer than a line may be; 0 for whole lines.
+    /// Entries of its first line that stand in parts before it: see [`crate::store::Block::piece`].
     pub(crate) piece: u32,
 }
 
@@ -46,6 +46,10 @@ pub(crate) struct Cutter<'d> {
     guarded: bool,
     /// The layout of the entry before, and how its entries go on.
     continues: Option<(LayoutId, Continues)>,
+    /// Bytes that were left out before the line; nothing where they were left out in its middle as well.
+    front: Option<u64>,
+    /// Which of the entries of its line the next one is.
+    pub(super) number: usize,
 }
 
 /// What a cutter knows of the lines before its own.
@@ -76,6 +80,8 @@ impl<'d> Cutter<'d> {
             failed: None,
             guarded: false,
             continues: None,
+            front: None,
+            number: 0,
         }
     }
 
@@ -123,9 +129,14 @@ impl<'d> Cutter<'d> {
                 }
                 continue;
             }
-            let line = trim_cr(line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line));
+            let bare = line.strip_prefix(b"\xef\xbb\xbf");
+            self.front = Some(if bare.is_some() { 3 } else { 0 });
+            let line = trim_cr(bare.unwrap_or(line));
             let line = match *coloured && colours::is_coloured(line) {
-                true => colours::strip(line),
+                true => {
+                    self.front = None;
+                    colours::strip(line)
+                }
                 false => Cow::Borrowed(line),
             };
             let quote = match self.guarded {
@@ -298,10 +309,7 @@ impl<'d> Cutter<'d> {
                 Quote::Closed
             }
             Some((layout, head)) if head.many => {
-                let heads = layout.layout().map(|l| l.heads(many, self.dialect));
-                for head in heads.unwrap_or_default() {
-                    self.begin(at, layout, head, 0, Flags::default());
-                }
+                self.several(layout, many, at);
                 Quote::Closed
             }
             // It may belong to the entry above, which nobody knows here.
@@ -322,6 +330,41 @@ impl<'d> Cutter<'d> {
                 Quote::Closed
             }
         }
+    }
+
+    /// Begins the entries of a line that holds several, each where it stands. Where that can't be told, since
+    /// something was left out of the line, all begin with it.
+    fn several(&mut self, layout: LayoutId, line: &[u8], at: u64) {
+        let Some(known) = layout.layout() else { return };
+        let members = known.members(line).unwrap_or_default();
+        let mut last: Option<([Range<usize>; 2], Arc<Shared>)> = None;
+        for (number, member) in members.iter().enumerate() {
+            let place = self.front.map_or(0, |front| front + member.span.start as u64);
+            if number == 0 && place > 0 {
+                self.enter(at);
+                self.furniture(at);
+            }
+            let listed = self.front.is_some();
+            let flags = Flags { listed, within: number > 0, ..Flags::default() };
+            self.number = number;
+            let shared = match last.take() {
+                Some((spans, shared)) if spans == member.shared => shared,
+                _ => Arc::new(member.shared(line)),
+            };
+            if listed {
+                self.share(at + place, &shared);
+            }
+            last = Some((member.shared.clone(), shared));
+            self.begin(at + place, layout, known.member_head(line, member), 0, flags);
+        }
+        self.number = 0;
+    }
+
+    /// Says what the entry that begins next shares with those behind it.
+    fn share(&mut self, at: u64, shared: &Arc<Shared>) {
+        self.enter(at);
+        self.room_for(at);
+        self.part.columns.share(shared);
     }
 
     /// Adds a line to an entry that other lines may have come between.
@@ -425,15 +468,8 @@ impl<'d> Cutter<'d> {
         flags: Flags,
         date: Option<i64>,
     ) -> usize {
-        if self.start == Start::Unknown {
-            self.start = Start::Entered { lines: 0 };
-            self.part = Part::at(at, self.lines);
-        }
-        let part = &mut self.part;
-        let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
-        if wide || part.columns.len() >= limits::BLOCK_ENTRIES / 2 {
-            self.perhaps_part(at);
-        }
+        self.enter(at);
+        self.room_for(at);
         let clock = &self.dialect.clock;
         let time = head.stamp.and_then(|stamp| match date {
             None => stamp.order(clock),
@@ -462,15 +498,35 @@ impl<'d> Cutter<'d> {
         index
     }
 
+    /// Meets the first entry of a cutter that started in the middle.
+    fn enter(&mut self, at: u64) {
+        if self.start == Start::Unknown {
+            self.start = Start::Entered { lines: 0 };
+            self.part = Part::at(at, self.lines);
+        }
+    }
+
+    /// Begins a part where the present one is long enough.
+    #[inline]
+    fn room_for(&mut self, at: u64) {
+        let part = &self.part;
+        let wide = at - part.offset >= 2 * limits::CHUNK_BYTES as u64;
+        if wide || part.columns.len() >= limits::BLOCK_ENTRIES / 2 {
+            self.perhaps_part(at);
+        }
+    }
+
     /// Begins a part with the entry at `at`, unless one is under way that must stay in the last.
     fn perhaps_part(&mut self, at: u64) {
         let busy = self.carry.busy();
         let part = &mut self.part;
         let full = part.columns.len() >= limits::BLOCK_ENTRIES - 1;
-        // Entries of one record stay together.
+        // Entries of one record stay together, unless there are too many.
         let beside = part.columns.last_start() == Some(offset_in(part, at));
-        if (full || !busy) && !beside {
-            let done = std::mem::replace(&mut self.part, Part::at(at, self.lines));
+        if full || !busy && !beside {
+            let mut next = Part::at(at, self.lines);
+            next.piece = u32::try_from(self.number).unwrap_or(u32::MAX);
+            let done = std::mem::replace(&mut self.part, next);
             self.parts.push(done);
             self.carry.leave_part();
             self.carry.object = None;
@@ -486,6 +542,13 @@ pub(super) enum Quote {
 }
 
 impl Part {
+    /// Whether it goes on with the entries of a record in the part before, and has the same bytes.
+    pub(crate) fn shares_its_record(&self, before: &Self) -> bool {
+        self.piece > 0
+            && before.columns.last_start().map(|start| before.offset + u64::from(start))
+                == Some(self.offset)
+    }
+
     fn at(offset: u64, lines_before: u64) -> Self {
         Self { offset, columns: Columns::default(), lines_before, piece: 0 }
     }

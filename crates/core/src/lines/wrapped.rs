@@ -102,12 +102,15 @@ impl Cutter<'_> {
             return;
         }
         if head.many {
-            for mut part in
-                layout.layout().map(|l| l.heads(inner, self.dialect)).unwrap_or_default()
-            {
+            let Some(known) = layout.layout() else { return };
+            for (number, member) in known.members(inner).unwrap_or_default().iter().enumerate() {
+                let mut part = known.member_head(inner, member);
                 part.stamp = part.stamp.or(peeled.stamp);
+                self.number = number;
+                let flags = Flags { within: number > 0, ..flags };
                 self.begin_dated(at, layout, part, peeled.lane, flags, clock);
             }
+            self.number = 0;
         } else {
             self.begin_dated(at, layout, head, peeled.lane, flags, clock);
         }

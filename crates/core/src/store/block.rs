@@ -2,6 +2,7 @@
 
 use std::{
     borrow::Cow,
+    cell::RefCell,
     io,
     ops::Range,
     sync::{Arc, OnceLock},
@@ -11,7 +12,7 @@ use super::Bits;
 use crate::{
     entry::{Entry, Missing, Severity},
     guard,
-    layout::{Dialect, LayoutId, colours, wrap},
+    layout::{Dialect, LayoutId, Member, Shared, colours, wrap},
     limits,
     source::{Segment, SourceId},
 };
@@ -19,10 +20,11 @@ use crate::{
 /// The time of an entry that has none and follows none that has.
 pub(crate) const NO_TIME: i64 = i64::MIN;
 
-const LAYOUT_BITS: u8 = 0b0001_1111;
-const TIME_DERIVED: u8 = 0b0010_0000;
-const LEVEL_DERIVED: u8 = 0b0100_0000;
-const WRAPPED: u8 = 0b1000_0000;
+const TIME_DERIVED: u8 = 1;
+const LEVEL_DERIVED: u8 = 1 << 1;
+const WRAPPED: u8 = 1 << 2;
+const LISTED: u8 = 1 << 3;
+const WITHIN: u8 = 1 << 4;
 
 /// Marks of an entry.
 #[derive(Clone, Copy, Debug, Default)]
@@ -31,12 +33,16 @@ pub(crate) struct Flags {
     pub(crate) level_derived: bool,
     /// It stands in what another program put around it.
     pub(crate) wrapped: bool,
+    /// It is one of several on its line, and read by its own bytes.
+    pub(crate) listed: bool,
+    /// It is one of several on its line, and not the first.
+    pub(crate) within: bool,
 }
 
 /// The figures of a block.
 #[derive(Clone, Debug)]
 pub(crate) struct Census {
-    layouts: [usize; 32],
+    layouts: Box<[usize; 256]>,
     pub(crate) levels: [usize; 6],
     pub(crate) unlevelled: usize,
     /// The first and the last time.
@@ -46,7 +52,7 @@ pub(crate) struct Census {
 impl Census {
     /// The layouts that occur, and how often.
     pub(crate) fn layouts(&self) -> impl Iterator<Item = (LayoutId, usize)> + '_ {
-        let counted = self.layouts.iter().zip(0u8..).filter(|(count, _)| **count > 0);
+        let counted = self.layouts.iter().zip(0u8..=255).filter(|(count, _)| **count > 0);
         counted.map(|(count, bits)| (LayoutId::from_bits(bits), *count))
     }
 }
@@ -57,8 +63,8 @@ struct Mark {
     start: u32,
     /// The severity, or 0.
     level: u8,
-    /// The layout and the flags.
-    tag: u8,
+    layout: u8,
+    flags: u8,
 }
 
 /// What the index holds of each entry.
@@ -68,6 +74,8 @@ pub(crate) struct Columns {
     marks: Vec<Mark>,
     /// Records that begin no entry: further pieces of one, or bytes that belong to none.
     extras: Vec<(u32, Option<u16>)>,
+    /// The first entries that share a text with those behind them, and the text.
+    shared: Vec<(usize, Arc<Shared>)>,
 }
 
 impl Columns {
@@ -88,20 +96,26 @@ impl Columns {
         severity: Option<Severity>,
         flags: Flags,
     ) -> usize {
-        let mut tag = layout.bits() & LAYOUT_BITS;
-        if time.is_err() {
-            tag |= TIME_DERIVED;
-        }
-        if flags.level_derived {
-            tag |= LEVEL_DERIVED;
-        }
-        if flags.wrapped {
-            tag |= WRAPPED;
-        }
+        let all = [
+            (time.is_err(), TIME_DERIVED),
+            (flags.level_derived, LEVEL_DERIVED),
+            (flags.wrapped, WRAPPED),
+            (flags.listed, LISTED),
+            (flags.within, WITHIN),
+        ];
+        let flags = all.iter().fold(0, |sum, (is, flag)| if *is { sum | flag } else { sum });
         let (Ok(time) | Err(time)) = time;
         self.times.push(time);
-        self.marks.push(Mark { start, level: severity.map_or(0, Severity::number), tag });
+        let level = severity.map_or(0, Severity::number);
+        self.marks.push(Mark { start, level, layout: layout.bits(), flags });
         self.times.len() - 1
+    }
+
+    /// Says what the entries that are added from now on share. Nothing else is asked for what is no member.
+    pub(crate) fn share(&mut self, shared: &Arc<Shared>) {
+        if self.shared.last().is_none_or(|(_, last)| !Arc::ptr_eq(last, shared)) {
+            self.shared.push((self.len(), Arc::clone(shared)));
+        }
     }
 
     /// Takes the last entry back; its bytes then belong to the one before.
@@ -112,11 +126,11 @@ impl Columns {
 
     /// Counts the entries.
     pub(crate) fn census(&self) -> Census {
-        let mut layouts = [0; 32];
+        let mut layouts = Box::new([0; 256]);
         // Severities are 1 to 24, and 0 is none.
         let mut numbers = [0usize; 32];
         for mark in &self.marks {
-            layouts[usize::from(mark.tag & LAYOUT_BITS)] += 1;
+            layouts[usize::from(mark.layout)] += 1;
             numbers[usize::from(mark.level & 31)] += 1;
         }
         let mut levels = [0; 6];
@@ -134,7 +148,7 @@ impl Columns {
     pub(crate) fn run_of(&self, layout: LayoutId, most: usize) -> Option<u32> {
         let mut run = 0;
         let end = self.marks.iter().position(|mark| {
-            run = if mark.tag & LAYOUT_BITS == layout.bits() { run + 1 } else { 0 };
+            run = if mark.layout == layout.bits() { run + 1 } else { 0 };
             run == most
         })?;
         Some(self.marks[end + 1 - most].start)
@@ -152,17 +166,16 @@ impl Columns {
 
     /// Says what became known of an entry behind its first line.
     pub(crate) fn set_layout(&mut self, index: usize, layout: LayoutId) {
-        let tag = &mut self.marks[index].tag;
-        *tag = *tag & !LAYOUT_BITS | layout.bits() & LAYOUT_BITS;
+        self.marks[index].layout = layout.bits();
     }
 
     pub(crate) fn layout(&self, index: usize) -> LayoutId {
-        LayoutId::from_bits(self.marks[index].tag & LAYOUT_BITS)
+        LayoutId::from_bits(self.marks[index].layout)
     }
 
     pub(crate) fn set_time(&mut self, index: usize, time: i64) {
         self.times[index] = time;
-        self.marks[index].tag &= !TIME_DERIVED;
+        self.marks[index].flags &= !TIME_DERIVED;
     }
 
     pub(crate) fn set_severity(&mut self, index: usize, severity: Severity) {
@@ -195,10 +208,26 @@ impl Columns {
         self.times.last().copied().filter(|time| *time != NO_TIME)
     }
 
+    /// Where the first record behind those of the first entry begins.
+    pub(crate) fn second_record(&self) -> Option<u32> {
+        let marks = self.marks.iter().map(|mark| mark.start).find(|start| *start > 0);
+        let extras = self.extras.iter().map(|(start, _)| *start).find(|start| *start > 0);
+        [marks, extras].into_iter().flatten().min()
+    }
+
     /// Whether `self` begins with all entries of `other`, so that their places in the order still hold.
     pub(crate) fn extends(&self, other: &Self) -> bool {
         self.len() >= other.len() && self.times[..other.len()] == other.times[..]
     }
+}
+
+/// What tells a record from every other one.
+#[derive(PartialEq, Eq)]
+struct Record {
+    segment: usize,
+    place: u64,
+    edition: u32,
+    length: usize,
 }
 
 /// A range of a segment's bytes with the entries that begin in it.
@@ -215,7 +244,8 @@ pub(crate) struct Block {
     pub(crate) place: u64,
     /// The number of the block's first physical line, from 1; 0 while nobody knows what stands before.
     pub(crate) first_line: u64,
-    /// Which piece of a line that is longer than a line may be; 0 for whole lines.
+    /// Entries of its first line that stand in blocks before it: of a record with very many, or pieces of a
+    /// line that is longer than a line may be. 0 where it begins with a line.
     pub(crate) piece: u32,
     /// It holds a line whose end has not come yet.
     pub(crate) growing: bool,
@@ -264,24 +294,37 @@ impl Block {
     }
 
     pub(crate) fn time_derived(&self, index: usize) -> bool {
-        self.columns.marks[index].tag & TIME_DERIVED != 0
+        self.columns.marks[index].flags & TIME_DERIVED != 0
     }
 
     /// Whether something was around the entry.
     pub(crate) fn wrapped(&self, index: usize) -> bool {
-        self.columns.marks[index].tag & WRAPPED != 0
+        self.columns.marks[index].flags & WRAPPED != 0
     }
 
     /// Which of the entries of its line this is, from 0: of a record with several, or a piece of a long line.
-    pub(crate) fn part_of_line(&self, index: usize) -> usize {
-        self.part(index) + self.piece as usize
+    /// `known` is another entry and its number, or 0 and anything; what lies between costs a look each.
+    pub(crate) fn part_of_line(&self, index: usize, known: (usize, usize)) -> usize {
+        let marks = &self.columns.marks;
+        let mut at = index;
+        while marks[at].flags & WITHIN != 0 {
+            match at.checked_sub(1) {
+                Some(before) if before == known.0 && before > 0 => return known.1 + index - before,
+                Some(before) => at = before,
+                // The line began in another block.
+                None => return index + self.piece as usize,
+            }
+        }
+        // A further piece of a long line is an entry of its own.
+        if at == 0 { index + self.piece as usize } else { index - at }
     }
 
     /// Which of the entries of its record this is, from 0.
-    pub(crate) fn part(&self, index: usize) -> usize {
+    fn part(&self, index: usize) -> usize {
         let marks = &self.columns.marks;
         let start = marks[index].start;
-        marks[..index].iter().rev().take_while(|mark| mark.start == start).count()
+        let first = marks.partition_point(|mark| mark.start < start);
+        index - first + if first == 0 { self.piece as usize } else { 0 }
     }
 
     /// Whether a line that belongs to no entry stands right before one of a table, and not at the beginning
@@ -301,10 +344,14 @@ impl Block {
     /// The other entries that stand in the same record, and the entry itself.
     pub(crate) fn beside(&self, index: usize) -> Range<usize> {
         let marks = &self.columns.marks;
-        let first = index - self.part(index);
         let start = marks[index].start;
-        let more = marks[index..].iter().take_while(|mark| mark.start == start).count();
-        first..index + more
+        let first = marks.partition_point(|mark| mark.start < start);
+        first..marks.partition_point(|mark| mark.start <= start)
+    }
+
+    /// Whether several entries are read out of the entry's record.
+    pub(crate) fn shares_its_record(&self, index: usize) -> bool {
+        self.beside(index).len() > 1 || self.part(index) > 0
     }
 
     /// Reads an entry out of its bytes: what is around it is taken off first. One that the program fails at is
@@ -315,25 +362,68 @@ impl Block {
 
     fn entry_of<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
         let layout = self.layout(index);
-        let part = self.part(index);
+        let dialect = &*self.dialect;
+        if let Some(shared) = self.shared(index) {
+            return Self::in_order(layout.member(raw, shared, dialect), raw);
+        }
         let wrapped = self.wrapped(index);
         let mut text: Cow<'_, [u8]> = Cow::Borrowed(raw);
         if wrapped {
-            text = Cow::Owned(wrap::unwrap(raw, &self.dialect));
+            text = Cow::Owned(wrap::unwrap(raw, dialect));
         }
         if colours::is_coloured(&text) {
             text = Cow::Owned(colours::strip(&text).into_owned());
         }
-        let mut entry = match &text {
-            Cow::Borrowed(text) => {
-                return Self::in_order(layout.part(text, &self.dialect, part), raw);
+        if self.shares_its_record(index)
+            && let Some(member) = self.member(index, &text)
+            && let Some(own) = text.get(member.span.clone())
+        {
+            let mut entry = layout.member(own, &member.shared(&text), dialect).rebased(raw);
+            if wrapped {
+                wrap::note(&mut entry, raw, dialect);
             }
-            Cow::Owned(text) => layout.part(text, &self.dialect, part).rebased(raw),
+            return entry;
+        }
+        let mut entry = match &text {
+            Cow::Borrowed(text) => return Self::in_order(layout.read(text, dialect), raw),
+            Cow::Owned(text) => layout.read(text, dialect).rebased(raw),
         };
         if wrapped {
-            wrap::note(&mut entry, raw, &self.dialect);
+            wrap::note(&mut entry, raw, dialect);
         }
         entry
+    }
+
+    /// What an entry shares with others of its line, where it is read by its own bytes.
+    fn shared(&self, index: usize) -> Option<&Shared> {
+        if self.columns.marks[index].flags & LISTED == 0 {
+            return None;
+        }
+        let shared = &self.columns.shared;
+        let at = shared.partition_point(|(first, _)| *first <= index).checked_sub(1)?;
+        Some(&shared[at].1)
+    }
+
+    /// Where an entry stands in its record, which has something around it. The places of all entries of the
+    /// record that was asked for last are kept, so that reading one after the other takes one pass over it.
+    fn member(&self, index: usize, text: &[u8]) -> Option<Member> {
+        thread_local! {
+            static LAST: RefCell<(Option<Record>, Vec<Member>)> = const { RefCell::new((None, Vec::new())) };
+        }
+        let start = self.columns.marks[index].start;
+        let record = Record {
+            segment: Arc::as_ptr(&self.segment) as usize,
+            place: self.offset + u64::from(start),
+            edition: self.edition,
+            length: text.len(),
+        };
+        LAST.with_borrow_mut(|(last, members)| {
+            if last.as_ref() != Some(&record) {
+                *members = self.layout(index).layout()?.members(text).unwrap_or_default();
+                *last = Some(record);
+            }
+            members.get(self.part(index)).cloned()
+        })
     }
 
     /// Reads an entry whose time can't be ordered by as text, so that the time is seen as it was written.
@@ -418,13 +508,13 @@ impl Block {
     /// `bytes` are those of the whole block; they are looked at once.
     pub(crate) fn is_usual(&self, bytes: &[u8]) -> bool {
         *self.usual.get_or_init(|| {
-            let mut layouts = [false; 32];
-            let mut wrapped = false;
-            for mark in &self.columns.marks {
-                layouts[usize::from(mark.tag & LAYOUT_BITS)] = true;
-                wrapped |= mark.tag & WRAPPED != 0;
+            // What entries share stands in none of them.
+            if self.columns.shared.iter().any(|(_, shared)| !shared.is_empty()) {
+                return false;
             }
-            let json = wrapped || layouts[usize::from(LayoutId::JSON.bits())];
+            let marks = || self.columns.marks.iter();
+            let wrapped = marks().any(|mark| mark.flags & WRAPPED != 0);
+            let json = wrapped || marks().any(|mark| mark.layout == LayoutId::JSON.bits());
             !super::writings::are_other(bytes, json, wrapped)
         })
     }
@@ -478,7 +568,7 @@ impl Block {
         let mut records = self.records(index);
         let own = records.next().map_or(&[][..], clip);
         match records.next() {
-            None => Cow::Borrowed(trimmed(own)),
+            None => Cow::Borrowed(self.alone(index, trimmed(own))),
             Some(piece) => {
                 let mut joined = own.to_vec();
                 for piece in std::iter::once(piece).chain(records) {
@@ -513,7 +603,16 @@ impl Block {
         if bytes.starts_with(b"\xef\xbb\xbf") {
             bytes.drain(..3);
         }
+        bytes.truncate(self.alone(index, &bytes).len());
         Ok((bytes, cut))
+    }
+
+    /// The text of an entry that is one of several on its line, without what stands behind it there.
+    fn alone<'b>(&self, index: usize, text: &'b [u8]) -> &'b [u8] {
+        if self.columns.marks[index].flags & LISTED == 0 {
+            return text;
+        }
+        crate::layout::json::first_of(text, self.layout(index) == LayoutId::JSON)
     }
 
     /// The physical line an entry begins at, from 1, or 0 while nobody knows. Cost: the bytes of its block before it.

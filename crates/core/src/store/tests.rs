@@ -18,8 +18,9 @@ fn a_block_is_counted_and_its_records_are_shared() {
     let wrapped = Flags { wrapped: true, ..Flags::default() };
     let severity = |word: &[u8]| crate::entry::Severity::from_word(word);
     columns.push(0, Ok(20), json, severity(b"info"), Flags::default());
-    columns.push(0, Ok(10), json, severity(b"warn"), Flags::default());
-    columns.push(0, Err(NO_TIME), json, None, Flags::default());
+    let within = Flags { within: true, ..Flags::default() };
+    columns.push(0, Ok(10), json, severity(b"warn"), within);
+    columns.push(0, Err(NO_TIME), json, None, within);
     columns.push(40, Err(20), LayoutId::PLAIN, None, wrapped);
     let census = columns.census();
     assert_eq!(census.layouts().collect::<Vec<_>>(), [(json, 3), (LayoutId::PLAIN, 1)]);
@@ -47,7 +48,8 @@ fn a_block_is_counted_and_its_records_are_shared() {
     };
     assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
     assert!(block.wrapped(3) && !block.wrapped(2));
-    let parts: Vec<_> = (0..4).map(|index| (block.part(index), block.beside(index))).collect();
+    let parts: Vec<_> =
+        (0..4).map(|index| (block.part_of_line(index, (0, 0)), block.beside(index))).collect();
     assert_eq!(parts, [(0, 0..3), (1, 0..3), (2, 0..3), (0, 3..4)]);
     let records: Vec<_> = (0..4).map(|i| block.records(i).next().unwrap()).collect();
     assert_eq!(records, [0..40, 0..40, 0..40, 40..60]);

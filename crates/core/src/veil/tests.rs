@@ -15,7 +15,7 @@ fn shown(line: &str) -> (String, String) {
     let (layout, _) = dialect
         .detect(crate::entry::first_line(line.as_bytes()).0)
         .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
-    let entry = layout.part(line.as_bytes(), &dialect, 0);
+    let entry = layout.read(line.as_bytes(), &dialect);
     let veil = veil();
     let veiled = veil.over(&entry);
     let rest = format!(

@@ -6,6 +6,7 @@ mod engine;
 mod explain;
 mod export;
 mod filter_page;
+mod records;
 mod samples;
 mod sifting;
 mod sources;

@@ -84,6 +84,55 @@ impl<'a> Cursor<'a> {
         }
     }
 
+    /// Visits each member of the object that starts here; the visit takes its value.
+    pub(in crate::layout) fn each_member(
+        &mut self,
+        visit: &mut dyn FnMut(&'a [u8], &mut Self) -> Option<()>,
+    ) -> Option<()> {
+        self.byte(b'{')?;
+        if self.peek()? == b'}' {
+            self.at += 1;
+            return Some(());
+        }
+        loop {
+            let name = self.string()?;
+            self.byte(b':')?;
+            visit(name, self)?;
+            match self.next()? {
+                b',' => {}
+                b'}' => return Some(()),
+                _ => return None,
+            }
+        }
+    }
+
+    /// Visits each item of the list that starts here.
+    pub(in crate::layout) fn each_item(
+        &mut self,
+        visit: &mut dyn FnMut(&mut Self) -> Option<()>,
+    ) -> Option<()> {
+        self.byte(b'[')?;
+        if self.peek()? == b']' {
+            self.at += 1;
+            return Some(());
+        }
+        loop {
+            visit(self)?;
+            match self.next()? {
+                b',' => {}
+                b']' => return Some(()),
+                _ => return None,
+            }
+        }
+    }
+
+    /// Skips a value and gives its place.
+    pub(in crate::layout) fn place(&mut self) -> Option<std::ops::Range<usize>> {
+        let start = self.start()?;
+        self.skip_value()?;
+        Some(start..self.at)
+    }
+
     /// A number, `true`, `false` or `null`.
     pub(super) fn scalar(&mut self) -> Option<&'a [u8]> {
         let start = self.at;

@@ -14,7 +14,7 @@ use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Open, trace, wrap};
+use super::{Dialect, Head, Layout, Member, Open, trace, wrap};
 use crate::entry::{Entry, Field, Role, Value, ids};
 
 pub(super) struct Json;
@@ -73,9 +73,14 @@ impl Layout for Json {
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
         let lead = raw.len() - raw.trim_ascii_start().len();
         let mut cursor = Cursor { bytes: raw, at: lead };
+        let list = raw.get(lead) == Some(&b'[');
+        if list {
+            cursor.at += 1;
+            cursor.peek()?;
+        }
         let entry = entry_at(raw, &mut cursor)?;
         // An element of a list over several lines ends with a comma.
-        if raw.get(cursor.at) == Some(&b',') {
+        if raw.get(cursor.at) == Some(&if list { b']' } else { b',' }) {
             cursor.at += 1;
         }
         let rest = raw.get(cursor.at..).unwrap_or_default();
@@ -85,24 +90,14 @@ impl Layout for Json {
         with_text(entry, cursor.at)
     }
 
-    fn heads(&self, line: &[u8], _: &Dialect) -> Vec<Head> {
-        let parts = parts(line).unwrap_or_default();
-        parts
-            .into_iter()
-            .map(|part| {
-                let mut cursor = Cursor { bytes: line, at: part.start };
-                scan::object(&mut cursor, true).map(|found| head_of(&found)).unwrap_or_default()
-            })
-            .collect()
+    fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
+        let parts = parts(line).filter(|parts| parts.len() > 1)?;
+        Some(parts.into_iter().map(|span| Member { span, ..Member::default() }).collect())
     }
 
-    fn part<'a>(&self, raw: &'a [u8], dialect: &Dialect, part: usize) -> Option<Entry<'a>> {
-        match parts(raw) {
-            Some(parts) if parts.len() > 1 => {
-                entry_at(raw, &mut Cursor { bytes: raw, at: parts.get(part)?.start })
-            }
-            _ => self.read(raw, dialect),
-        }
+    fn member_head(&self, line: &[u8], member: &Member) -> Head {
+        let mut cursor = Cursor { bytes: line, at: member.span.start };
+        scan::object(&mut cursor, false).map(|found| head_of(&found)).unwrap_or_default()
     }
 }
 
@@ -133,7 +128,15 @@ fn list_head(line: &[u8]) -> Option<Head> {
     if !line[1..].trim_ascii_start().starts_with(b"{") {
         return None;
     }
-    parts(line).map(|_| Head { many: true, ..Head::default() })
+    let parts = parts(line)?;
+    match parts.as_slice() {
+        // A list of one is an object with something around it.
+        [only] => {
+            let mut cursor = Cursor { bytes: line, at: only.start };
+            scan::object(&mut cursor, true).map(|found| head_of(&found))
+        }
+        _ => Some(Head { many: true, ..Head::default() }),
+    }
 }
 
 /// Whether several objects may stand on the line: a closing brace meets an opening one.
@@ -150,7 +153,8 @@ pub(crate) fn several_at(text: &[u8], at: usize) -> bool {
     }
 }
 
-/// The places of the objects that a line consists of, one after the other or in a list.
+/// The places of the objects that a line consists of, one after the other or in a list. Where a line was torn
+/// between two of a list, the list has no beginning.
 fn parts(line: &[u8]) -> Option<Vec<Range<usize>>> {
     let mut cursor = Cursor { bytes: line, at: 0 };
     let list = cursor.peek()? == b'[';
@@ -164,7 +168,7 @@ fn parts(line: &[u8]) -> Option<Vec<Range<usize>>> {
                 found.push(start..cursor.at);
             }
             b',' => cursor.at += 1,
-            b']' if list => {
+            b']' => {
                 cursor.at += 1;
                 return (cursor.at_end() && !found.is_empty()).then_some(found);
             }
@@ -172,6 +176,21 @@ fn parts(line: &[u8]) -> Option<Vec<Range<usize>>> {
         }
     }
     (!list && !found.is_empty()).then_some(found)
+}
+
+/// The object that a text begins with, without what stands behind it. `listed` says that this can only be what
+/// stands between two of a list, or what ends it: then it costs nothing to tell.
+pub(crate) fn first_of(text: &[u8], listed: bool) -> &[u8] {
+    if listed {
+        let between = |b: &u8| b.is_ascii_whitespace() || matches!(b, b',' | b']');
+        let end = text.iter().rposition(|b| !between(b)).map_or(0, |at| at + 1);
+        return &text[..end];
+    }
+    let mut cursor = Cursor { bytes: text, at: 0 };
+    match cursor.skip_value() {
+        Some(()) => &text[..cursor.at],
+        None => text,
+    }
 }
 
 /// How many brackets a line leaves open; `None` where a string is.

@@ -23,7 +23,7 @@ fn read(dialect: &Dialect, text: &str) -> String {
     let Some((layout, head)) = dialect.detect(first) else {
         return "plain".into();
     };
-    let entry = layout.part(text.as_bytes(), dialect, 0);
+    let entry = layout.read(text.as_bytes(), dialect);
     assert_eq!(head.stamp, entry.stamp, "the index and the entry differ on {text}");
     assert_eq!(head.severity, entry.severity, "the index and the entry differ on {text}");
     let mut out = layout.name().to_owned();
@@ -225,7 +225,7 @@ fn text_lines() {
 fn a_stack_trace_is_the_body() {
     let text = "2026-03-14 06:41:06 ERROR a: failed\n\tat B.c (d:1)\nCaused by: X\n";
     let (layout, _) = Dialect::default().detect(text.lines().next().unwrap().as_bytes()).unwrap();
-    let entry = layout.part(text.as_bytes(), &Dialect::default(), 0);
+    let entry = layout.read(text.as_bytes(), &Dialect::default());
     assert_eq!(entry.body.as_deref(), Some("\tat B.c (d:1)\nCaused by: X\n"));
     assert_eq!(entry.message, "failed");
 }
@@ -251,7 +251,7 @@ fn names_lead_back_to_layouts() {
 fn invalid_utf8_stays_readable() {
     let line = b"2026-03-14 06:41:06 ERROR x: caf\xe9 key=\xff\xfe";
     let (layout, _) = Dialect::default().detect(line).unwrap();
-    let entry = layout.part(line, &Dialect::default(), 0);
+    let entry = layout.read(line, &Dialect::default());
     assert_eq!(entry.message, "caf\u{fffd} key=\u{fffd}\u{fffd}");
 }
 
@@ -357,7 +357,7 @@ proptest! {
         let _ = (wrap::unwrap(&line, &dialect), belongs_to_dump(&line), level_of_second(&line));
         let _ = (trace::is_continuation(&line), json::brackets(&line));
         for id in LayoutId::all() {
-            let entry = id.part(&line, &dialect, 0);
+            let entry = id.read(&line, &dialect);
             let _ = entry.ids();
             if let Some(layout) = id.layout() {
                 let _ = layout.head(&line, &dialect);
@@ -368,8 +368,12 @@ proptest! {
             let owned = entry.rebased(&line);
             let _ = owned.ids();
             if let Some(layout) = id.layout() {
-                for (part, _) in layout.heads(&line, &dialect).into_iter().enumerate().take(4) {
-                    let _ = id.part(&line, &dialect, part);
+                for member in layout.members(&line).unwrap_or_default().iter().take(4) {
+                    prop_assert!(member.span.end <= line.len());
+                    let _ = layout.member_head(&line, member);
+                    let own = &line[member.span.clone()];
+                    let entry = id.member(own, &member.shared(&line), &dialect);
+                    prop_assert!(entry.fields.iter().all(|field| field.span.end <= entry.raw.len()));
                 }
             }
         }

@@ -194,10 +194,17 @@ fn a_batch_holds_several_entries() {
     let line = br#"{"resourceLogs":[{"resource":{"attributes":[{"key":"host","value":{"stringValue":"quay-1"}}]},"scopeLogs":[{"scope":{"name":"s"},"logRecords":[{"timeUnixNano":"1773470462340000000","severityText":"WARN","body":{"stringValue":"one"},"attributes":[{"key":"n","value":{"intValue":"7"}},{"key":"l","value":{"arrayValue":{"values":[{"boolValue":true},{"doubleValue":1.5}]}}}]},{"severityNumber":"SEVERITY_NUMBER_ERROR2","body":{"stringValue":"two"},"traceId":"4bf92f3577b34da6a3ce929d0e0e4736"}]}]}]}"#;
     let (layout, head) = Dialect::default().detect(line).unwrap();
     assert!(head.many && layout.name() == "otlp");
-    let heads = layout.layout().unwrap().heads(line, &Dialect::default());
-    let severities: Vec<_> = heads.iter().map(|h| h.severity.map(|s| s.level().name())).collect();
+    let otlp = layout.layout().unwrap();
+    let members = otlp.members(line).unwrap();
+    let read = |member: &Member| {
+        layout.member(&line[member.span.clone()], &member.shared(line), &Dialect::default())
+    };
+    let severities: Vec<_> = members
+        .iter()
+        .map(|member| otlp.member_head(line, member).severity.map(|s| s.level().name()))
+        .collect();
     assert_eq!(severities, [Some("warn"), Some("error")]);
-    let one = layout.part(line, &Dialect::default(), 0);
+    let one = read(&members[0]);
     assert_eq!((one.message.as_ref(), one.logger.as_deref()), ("one", Some("s")));
     let mut leaves = Vec::new();
     one.leaves(&mut |path, field| leaves.push(format!("{path}={}", field.value.text().unwrap())));
@@ -205,7 +212,7 @@ fn a_batch_holds_several_entries() {
         leaves,
         ["attributes.n=7", "attributes.l.0=true", "attributes.l.1=1.5", "resource.host=quay-1"]
     );
-    let two = layout.part(line, &Dialect::default(), 1);
+    let two = read(&members[1]);
     assert_eq!(two.ids(), [("trace_id", "4bf92f3577b34da6a3ce929d0e0e4736".into())]);
     assert_eq!(
         Dialect::default().detect(br#"{"resourceLogs":[]}"#).map(|(l, _)| l.name()),
