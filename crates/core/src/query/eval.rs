@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::{Expr, Literal, Op, Path, ast::Quantity, units};
+use super::{Expr, Literal, Op, Path, ast::Quantity, units, words::Word};
 use crate::{
     entry::{Entry, Field, Role, Severity, Value, ids},
     layout::LayoutId,
@@ -24,6 +24,8 @@ pub(crate) struct Subject<'s, 'a> {
     pub(crate) entry: &'s Entry<'a>,
     /// The veil over the entry, where the expression has stand-ins to compare with.
     pub(crate) veiled: Option<&'s Veiled<'s, 'a>>,
+    /// Its bytes hold no other entry.
+    pub(crate) alone: bool,
     /// The number of its first physical line.
     pub(crate) line: &'s dyn Fn() -> u64,
 }
@@ -95,7 +97,7 @@ impl Expr {
                 subject.any(path, &mut |name, text| self.judges(name, text))
             }
             Self::Has(path) => subject.has(path),
-            Self::Word(word) => subject.says(word),
+            Self::Word(word) => subject.says(&Word::new(word)),
             Self::Id(id) => {
                 subject.entry.ids().iter().any(|(_, value)| value == id)
                     || subject.veiled.is_some_and(|veiled| {
@@ -255,47 +257,21 @@ impl<'s> Subject<'s, '_> {
         walk(&self.entry.fields, path, visit);
     }
 
-    /// Whether the message, the lines after it, or a value contains the word. Names of fields, the
-    /// source and the program don't count.
-    fn says(&self, word: &str) -> bool {
-        let finder = Finder::new(word);
+    /// Whether the word stands in the entry's text as it is written, its timestamp left out, or in a value as it
+    /// reads: escapes resolved, templates filled.
+    fn says(&self, word: &Word) -> bool {
         let entry = self.entry;
-        let mut held = finder.is_in(&entry.message)
-            || entry.body.as_deref().is_some_and(|body| finder.is_in(body));
+        let mut held = self.alone && word.is_written_in(entry)
+            || word.is_in(entry.message.as_bytes())
+            || entry.body.as_deref().is_some_and(|body| word.is_in(body.as_bytes()));
         if !held {
             entry.leaves(&mut |_, field| {
-                let counts = !matches!(field.role, Role::Time | Role::Level | Role::Logger);
-                held |= counts && field.value.text().is_some_and(|text| finder.is_in(text));
+                let text = field.value.text().filter(|_| field.role != Role::Time);
+                held |= text.is_some_and(|text| word.is_in(text.as_bytes()));
             });
         }
-        let stand_in = self.veiled.filter(|_| word.contains('«'));
-        held || stand_in.is_some_and(|veiled| finder.is_in(veiled.raw().as_str()))
-    }
-}
-
-/// A word with smart case: all lower case ignores case.
-pub(super) struct Finder<'w> {
-    word: &'w str,
-    any_case: bool,
-}
-
-impl<'w> Finder<'w> {
-    pub(super) fn new(word: &'w str) -> Self {
-        Self { word, any_case: !word.chars().any(char::is_uppercase) }
-    }
-
-    pub(super) fn is_in(&self, text: &str) -> bool {
-        if !self.any_case {
-            return text.contains(self.word);
-        }
-        if self.word.is_ascii() {
-            let word = self.word.as_bytes();
-            return text
-                .as_bytes()
-                .windows(word.len().max(1))
-                .any(|window| window.eq_ignore_ascii_case(word));
-        }
-        text.to_lowercase().contains(self.word)
+        let stand_in = self.veiled.filter(|_| word.is_stand_in());
+        held || stand_in.is_some_and(|veiled| word.is_in(veiled.raw().as_str().as_bytes()))
     }
 }
 

@@ -37,6 +37,7 @@ mod needle;
 mod parse;
 mod predicate;
 mod units;
+mod words;
 
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub use complete::{Hole, Slot, hole};

@@ -5,6 +5,7 @@ use super::{
     Expr, Path,
     eval::{Facts, Subject},
     needle::{Needles, Search},
+    words::Word,
 };
 use crate::{
     entry::{Severity, ids},
@@ -90,6 +91,8 @@ struct Leaf {
     /// It compares with what the veil puts in a secret's place.
     stand_ins: bool,
     named: Named,
+    /// The word that it looks for.
+    word: Option<Word>,
     /// A search for the field's name, where it is one.
     name: Option<memchr::memmem::Finder<'static>>,
 }
@@ -160,8 +163,12 @@ impl Leaf {
             let search = Search::new(&needles)?;
             Some((needles, search))
         });
+        let word = match expr {
+            Expr::Word(word) => Some(Word::new(word)),
+            _ => None,
+        };
         let mut leaf =
-            Self { expr: expr.clone(), needles, stand_ins, named: Named::No, name: None };
+            Self { expr: expr.clone(), needles, stand_ins, named: Named::No, word, name: None };
         if leaf.expr.path() == Some(&Path::Took) {
             leaf.named = Named::InObjects;
         }
@@ -275,7 +282,10 @@ impl Judging<'_> {
         let wanted = leaf.wanted().filter(|_| usual && !leaf.stand_ins);
         for index in candidates.iter() {
             let raw = self.block.cut(index, &self.bytes);
-            let told = wanted.and_then(|wanted| self.tell(leaf, wanted, index, &raw));
+            let told = match &leaf.word {
+                Some(word) => self.tell_word(word, usual, index, &raw),
+                None => wanted.and_then(|wanted| self.tell(leaf, wanted, index, &raw)),
+            };
             if told.unwrap_or_else(|| self.holds(leaf, index, &raw)) {
                 passed.set(index);
             }
@@ -298,6 +308,18 @@ impl Judging<'_> {
             block.record_end(at).min(self.bytes.len())
         });
         found
+    }
+
+    /// What the bytes of an entry say of a word; `None` where it must be read in full.
+    fn tell_word(&self, word: &Word, usual: bool, index: usize, raw: &[u8]) -> Option<bool> {
+        if !word.is_free() || self.block.shares_its_record(index) {
+            return None;
+        }
+        match word.is_in(raw) {
+            true => Some(true),
+            // It may stand in a value as it reads, or in a message that several make.
+            false => (usual && word.is_single()).then_some(false),
+        }
     }
 
     /// What single values of an entry say; `None` where it must be read in full.
@@ -338,6 +360,7 @@ impl Judging<'_> {
             facts: &self.facts(index),
             veiled: veiled.as_ref(),
             entry: &entry,
+            alone: !block.shares_its_record(index),
             line: &line,
         })
     }
