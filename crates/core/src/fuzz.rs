@@ -119,6 +119,27 @@ mod tests {
         }
     }
 
+    /// Each of these once had other entries in pieces than in one.
+    #[test]
+    fn pieces_have_the_entries_of_the_whole() {
+        for (places, text) in [
+            ([4, 7, 12, 14], "#Fields:t m\n1:41:01 \"\n\u{1b}[\"m\n1"),
+            ([0, 0, 0, 0], "thread 'main' panicked at src/main.rs a backtrace"),
+        ] {
+            let bytes = [
+                &places.map(|at| u8::try_from(at * 256 / text.len() + 1).unwrap())[..],
+                text.as_bytes(),
+            ];
+            super::cuts(&bytes.concat());
+        }
+        let mut every: Vec<u8> = vec![0; 4];
+        every.extend(b"#Fields:t m\n1:41:01 \"\n\x1b[\"m\n1");
+        for place in 0..=u8::MAX {
+            every[0] = place;
+            super::cuts(&every);
+        }
+    }
+
     /// Secrets that stand twice, and names within words: what is left must show none of them.
     #[test]
     fn secrets_with_bytes_that_are_no_text_are_hidden_everywhere() {

@@ -118,15 +118,17 @@ impl<'d> Cutter<'d> {
             let (length, several) = quick::end(&bytes[at..]);
             let mut end = at + length;
             let line = trim_cr(&bytes[at..end]);
+            if self.carry.quoted {
+                // As the search for the end of a quote counts them: colours included.
+                self.carry.quoted = memchr::memchr_iter(b'"', line).count().is_multiple_of(2);
+                self.next_line(&mut at, end, bytes.len());
+                continue;
+            }
             let key = line.ends_with(b"-----") && armour::begins(line);
             // What is dropped of a line may be what closes its object.
             let odd = line.first() == Some(&b'{') && *coloured && colours::is_coloured(line);
             if self.plain && !several && !odd && !key && self.quick(line, at, &mut ahead, base) {
-                self.lines += u64::from(end < bytes.len());
-                at = end + 1;
-                if self.start == Start::Unknown {
-                    self.lead = at.min(bytes.len()) as u64;
-                }
+                self.next_line(&mut at, end, bytes.len());
                 continue;
             }
             let bare = line.strip_prefix(b"\xef\xbb\xbf");
@@ -162,11 +164,17 @@ impl<'d> Cutter<'d> {
                     }
                 }
             }
-            self.lines += u64::from(end < bytes.len());
-            at = end + 1;
-            if self.start == Start::Unknown {
-                self.lead = at.min(bytes.len()) as u64;
-            }
+            self.next_line(&mut at, end, bytes.len());
+        }
+    }
+
+    /// Goes on behind a line that ends at `end`.
+    #[inline]
+    fn next_line(&mut self, at: &mut usize, end: usize, length: usize) {
+        self.lines += u64::from(end < length);
+        *at = end + 1;
+        if self.start == Start::Unknown {
+            self.lead = (*at).min(length) as u64;
         }
     }
 
@@ -250,11 +258,6 @@ impl<'d> Cutter<'d> {
     }
 
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
-        if self.carry.quoted {
-            let odd = memchr::memchr_iter(b'"', line).count() % 2 == 1;
-            self.carry.quoted = !odd;
-            return Quote::Closed;
-        }
         if let Some(quote) = self.object_line(line) {
             return quote;
         }
