@@ -7,7 +7,7 @@
 
 use std::ops::Range;
 
-use super::{Dialect, Head, Layout, pairs};
+use super::{Dialect, Head, Layout, Visit, pairs};
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 pub(super) struct Access;
@@ -37,50 +37,74 @@ impl Layout for Access {
         entry.severity = Some(Severity::of_status(parts.code));
         entry.level_derived = true;
         entry.message_derived = true;
-        let front = [
-            ("vhost", &parts.vhost),
-            ("remote", &parts.host),
-            ("ident", &parts.ident),
-            ("user", &parts.user),
-        ];
-        for (name, span) in front {
-            if !span.is_empty() && line[span.clone()] != *b"-" {
-                entry.take_bytes(name, span.clone());
-            }
-        }
-        let request = &line[parts.request.clone()];
-        let mut words = request.split(|b| *b == b' ');
-        if let (Some(method), Some(path), protocol, None) =
-            (words.next(), words.next(), words.next(), words.next())
-        {
-            let at = parts.request.start;
-            let path_at = at + method.len() + 1;
-            entry.take_bytes("method", at..at + method.len());
-            entry.take_bytes("path", path_at..path_at + path.len());
-            if protocol.is_some() {
-                entry.take_bytes("protocol", path_at + path.len() + 1..parts.request.end);
-            }
-            entry.message = format!(
-                "{} {} {}",
-                String::from_utf8_lossy(method),
-                String::from_utf8_lossy(path),
-                parts.code
-            )
-            .into();
-        } else {
-            entry.take_bytes("request", parts.request.clone());
-            entry.message = format!("{} {}", String::from_utf8_lossy(request), parts.code).into();
-        }
-        entry.take_bytes("status", parts.status.clone());
-        if parts.proxied {
-            proxied(line, parts.status.end, &mut entry);
-            return Some(entry);
-        }
-        if !parts.bytes.is_empty() && line[parts.bytes.clone()] != *b"-" {
-            entry.take_bytes("bytes", parts.bytes.clone());
-        }
-        extras(line, parts.bytes.end, &mut entry);
+        let (method, path) = match parts.asked(line) {
+            Some([method, path, _]) => (Some(method), path),
+            None => (None, parts.request.clone()),
+        };
+        let text = |span: Range<usize>| String::from_utf8_lossy(&line[span]);
+        entry.message = match method {
+            Some(method) => format!("{} {} {}", text(method), text(path), parts.code).into(),
+            None => format!("{} {}", text(path), parts.code).into(),
+        };
+        parts.each_value(line, &mut |name, span| entry.take_bytes(name, span));
         Some(entry)
+    }
+
+    fn values<'a>(&self, raw: &'a [u8], _: &Dialect, visit: &mut Visit<'_, 'a>) -> Option<()> {
+        let line = crate::entry::first_line(raw).0;
+        Parts::of(line)?.each_value(line, visit);
+        Some(())
+    }
+}
+
+impl Parts {
+    /// Method, path and protocol of a request that has the form of one; the protocol may be missing.
+    fn asked(&self, line: &[u8]) -> Option<[Range<usize>; 3]> {
+        let request = &line[self.request.clone()];
+        let mut words = request.split(|b| *b == b' ');
+        let (method, path) = (words.next()?, words.next()?);
+        let protocol = words.next();
+        if words.next().is_some() {
+            return None;
+        }
+        let at = self.request.start;
+        let path_at = at + method.len() + 1;
+        let path_end = path_at + path.len();
+        let end = self.request.end;
+        let protocol = protocol.map_or(end..end, |_| path_end + 1..end);
+        Some([at..at + method.len(), path_at..path_end, protocol])
+    }
+
+    /// Visits the values of a line with their names.
+    fn each_value<'l>(&self, line: &'l [u8], visit: &mut Visit<'_, 'l>) {
+        let mut given = |name: &'static str, span: &Range<usize>| {
+            if !span.is_empty() && line[span.clone()] != *b"-" {
+                visit(name.into(), span.clone());
+            }
+        };
+        given("vhost", &self.vhost);
+        given("remote", &self.host);
+        given("ident", &self.ident);
+        given("user", &self.user);
+        match self.asked(line) {
+            Some([method, path, protocol]) => {
+                visit("method".into(), method);
+                visit("path".into(), path.clone());
+                // There may be one of no letters.
+                if path.end < self.request.end {
+                    visit("protocol".into(), protocol);
+                }
+            }
+            None => visit("request".into(), self.request.clone()),
+        }
+        visit("status".into(), self.status.clone());
+        if self.proxied {
+            return proxied(line, self.status.end, visit);
+        }
+        if !self.bytes.is_empty() && line[self.bytes.clone()] != *b"-" {
+            visit("bytes".into(), self.bytes.clone());
+        }
+        extras(line, self.bytes.end, visit);
     }
 }
 
@@ -107,7 +131,8 @@ pub(super) fn usual(line: &[u8]) -> Option<Head> {
 }
 
 /// Reads what stands behind the byte count.
-fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
+fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Visit<'_, 'l>) {
+    let mut numbered = false;
     let mut names = ["referer", "user_agent"].into_iter();
     let mut times = ["request_time", "upstream_time"].into_iter();
     while at < line.len() {
@@ -119,44 +144,46 @@ fn extras<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
             at = (end + 1).min(line.len());
             let name = names.next().unwrap_or("extra");
             if line[span.clone()] != *b"-" {
-                loose(line, entry, name, span, &mut times);
+                let name = loose(line, &mut numbered, name, &span, &mut times);
+                visit(name.into(), span);
             }
         } else if let Some(pair) = pairs::pair(line, at) {
             at = pair.end;
             if line[pair.value.clone()] != *b"-" {
-                entry.take_bytes(String::from_utf8_lossy(&line[pair.name]), pair.value);
+                let name = String::from_utf8_lossy(&line[pair.name]);
+                numbered |= name == "request_id";
+                visit(name, pair.value);
             }
         } else {
             let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
             let span = at..end;
             if line[span.clone()] != *b"-" {
-                loose(line, entry, "extra", span, &mut times);
+                let name = loose(line, &mut numbered, "extra", &span, &mut times);
+                visit(name.into(), span);
             }
             at = end;
         }
     }
 }
 
-/// Takes an extra value under the name that its form suggests, else under `name`.
-fn loose<'a>(
-    line: &'a [u8],
-    entry: &mut Entry<'a>,
+/// The name that the form of an extra value suggests, else `name`. `numbered` says that the request has an id.
+fn loose(
+    line: &[u8],
+    numbered: &mut bool,
     name: &'static str,
-    span: Range<usize>,
+    span: &Range<usize>,
     times: &mut impl Iterator<Item = &'static str>,
-) {
+) -> &'static str {
     let text = &line[span.clone()];
-    let name = if ids::has_id_form(text) {
-        let taken = entry.fields.iter().any(|field| field.name == "request_id");
-        if taken { "id" } else { "request_id" }
+    if ids::has_id_form(text) {
+        if std::mem::replace(numbered, true) { "id" } else { "request_id" }
     } else if name == "extra" && is_seconds(text) {
         times.next().unwrap_or(name)
     } else if name == "extra" && is_duration(text) {
         "took"
     } else {
         name
-    };
-    entry.take_bytes(name, span);
+    }
 }
 
 /// `0.231`: seconds as servers log them.
@@ -175,7 +202,7 @@ pub(super) fn is_duration(text: &[u8]) -> bool {
 
 /// What a proxy writes behind the status: flags, bytes received and sent, durations in milliseconds, then
 /// quoted texts.
-fn proxied<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
+fn proxied<'l>(line: &'l [u8], mut at: usize, visit: &mut Visit<'_, 'l>) {
     let mut plain = ["flags", "bytes_received", "bytes", "duration_ms", "upstream_ms"].into_iter();
     let mut quoted = ["forwarded_for", "user_agent", "request_id", "host", "upstream"].into_iter();
     while at < line.len() {
@@ -192,7 +219,7 @@ fn proxied<'a>(line: &'a [u8], mut at: usize, entry: &mut Entry<'a>) {
         };
         at = (span.end + 1).min(line.len());
         if !span.is_empty() && line[span.clone()] != *b"-" {
-            entry.take_bytes(name.unwrap_or("extra"), span);
+            visit(name.unwrap_or("extra").into(), span);
         }
     }
 }

@@ -24,7 +24,7 @@ mod marked;
 mod mobile;
 mod otlp;
 pub mod own;
-mod pairs;
+pub(crate) mod pairs;
 
 mod prefix;
 pub(crate) mod quick;
@@ -40,7 +40,7 @@ pub use dialect::Dialect;
 pub(crate) use dump::belongs_to_dump;
 pub(crate) use text::level_of_second;
 
-use std::ops::Range;
+use std::{borrow::Cow, ops::Range};
 
 use crate::entry::{Entry, Severity, Stamp};
 
@@ -93,6 +93,9 @@ pub(crate) enum Continues {
     Always,
 }
 
+/// Takes the name of a value and its place.
+pub(crate) type Visit<'v, 'a> = dyn FnMut(Cow<'a, str>, Range<usize>) + 'v;
+
 /// One of several entries on a line, as places in it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Member {
@@ -131,6 +134,12 @@ pub(crate) trait Layout: Sync {
     /// Reads the whole entry. `None` where the bytes keep less than their first line promised; they
     /// are then shown as text.
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>>;
+
+    /// Visits the names and the places of an entry's values, in the order in which [`Layout::read`] has them as
+    /// fields, without reading it. `None` where only reading tells. Cost: the bytes of its first line.
+    fn values<'a>(&self, _raw: &'a [u8], _: &Dialect, _: &mut Visit<'_, 'a>) -> Option<()> {
+        None
+    }
 
     /// Where each of the entries stands on a line that holds several; `None` where it is one. Cost: a pass
     /// over the line.

@@ -2,7 +2,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Continues, Dialect, Head, Layout};
+use super::{Continues, Dialect, Head, Layout, Visit};
 use crate::entry::{Entry, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Pairs;
@@ -45,32 +45,17 @@ impl Layout for Pairs {
         let (line, rest) = first_line(raw);
         let mut entry = Entry::empty(raw);
         let mut loose = Vec::new();
-        let mut at = 0;
-        while at < line.len() {
-            if let Some(mut pair) = pair(line, at) {
-                at = skip_spaces(line, pair.end);
+        each_token(line, &mut |token| match token {
+            Token::Pair(pair) => {
                 let name = String::from_utf8_lossy(&line[pair.name.clone()]);
-                // A comma sets pairs apart and is no part of a value.
-                if pair.end == pair.value.end
-                    && pair.end < line.len()
-                    && line[pair.value.clone()].ends_with(b",")
-                {
-                    pair.value.end -= 1;
-                    pair.end -= 1;
-                }
-                if let Some((stamp, serial)) = audited(&line[pair.value.clone()]) {
-                    let start = pair.value.start;
-                    entry.stamp = entry.stamp.or(Some(stamp));
-                    entry.take_bytes("serial", start + serial.start..start + serial.end);
-                    continue;
-                }
                 entry.take(name, value(line, &pair), pair.value);
-            } else {
-                let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
-                loose.push(String::from_utf8_lossy(&line[at..end]));
-                at = skip_spaces(line, end);
             }
-        }
+            Token::Audited(stamp, serial) => {
+                entry.stamp = entry.stamp.or(Some(stamp));
+                entry.take_bytes("serial", serial);
+            }
+            Token::Word(span) => loose.push(String::from_utf8_lossy(&line[span])),
+        });
         // What the kernel's audit tells of has a type instead of a message.
         if entry.message.is_empty()
             && entry.fields.iter().any(|field| field.name == "serial")
@@ -87,9 +72,104 @@ impl Layout for Pairs {
         Some(entry)
     }
 
+    fn values<'a>(&self, raw: &'a [u8], _: &Dialect, visit: &mut Visit<'_, 'a>) -> Option<()> {
+        let line = first_line(raw).0;
+        // A value with escapes reads otherwise than it is written.
+        if memchr::memchr(b'\\', line).is_some() {
+            return None;
+        }
+        each_token(line, &mut |token| match token {
+            Token::Pair(pair) => visit(String::from_utf8_lossy(&line[pair.name]), pair.value),
+            Token::Audited(_, serial) => visit("serial".into(), serial),
+            Token::Word(_) => {}
+        });
+        Some(())
+    }
+
     fn continues(&self) -> Continues {
         Continues::Indented
     }
+}
+
+/// What a line of pairs is made of.
+enum Token {
+    Pair(Pair),
+    /// The stamp of the kernel's audit, and the place of the number of the event.
+    Audited(Stamp, Range<usize>),
+    /// What is no pair.
+    Word(Range<usize>),
+}
+
+fn each_token(line: &[u8], visit: &mut dyn FnMut(Token)) {
+    let mut at = 0;
+    while at < line.len() {
+        let Some(mut pair) = pair(line, at) else {
+            let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
+            visit(Token::Word(at..end));
+            at = skip_spaces(line, end);
+            continue;
+        };
+        at = skip_spaces(line, pair.end);
+        // A comma sets pairs apart and is no part of a value.
+        if pair.end == pair.value.end
+            && pair.end < line.len()
+            && line[pair.value.clone()].ends_with(b",")
+        {
+            pair.value.end -= 1;
+            pair.end -= 1;
+        }
+        let start = pair.value.start;
+        visit(match audited(&line[pair.value.clone()]) {
+            Some((stamp, serial)) => {
+                Token::Audited(stamp, start + serial.start..start + serial.end)
+            }
+            None => Token::Pair(pair),
+        });
+    }
+}
+
+/// Values that are looked at before a text is read in full.
+const LOOKS: usize = 16;
+
+/// Whether a text can hold no pair of this name, which `finder` finds, for whose value `judge` holds, wherever
+/// pairs are read out of it. Says no where that takes more than a look.
+pub(crate) fn refuses(
+    text: &[u8],
+    name: &str,
+    finder: &memchr::memmem::Finder<'_>,
+    judge: &mut dyn FnMut(&str) -> bool,
+) -> bool {
+    let is_name = |at: usize| text.get(at).is_some_and(|b| NAME[usize::from(*b)]);
+    let mut looks = 0;
+    for at in finder.find_iter(text) {
+        let end = at + name.len();
+        // It is a part of another name.
+        if at > 0 && is_name(at - 1) || is_name(end) {
+            continue;
+        }
+        match text.get(end) {
+            Some(b'=') => {}
+            // It may be a member of an object, or a header.
+            Some(b'"' | b'\'' | b':' | b'\\') => return false,
+            _ => continue,
+        }
+        let value = &text[end + 1..];
+        let length = memchr::memchr2(b' ', b'\n', value).unwrap_or(value.len());
+        let value = &value[..length];
+        if matches!(value.first(), None | Some(b'"' | b'\'')) {
+            return false;
+        }
+        // What closes or parts something may be a part of the value, or stand behind it.
+        let parts = |b: &u8| !b.is_ascii_alphanumeric() && !matches!(b, b'-' | b'_');
+        let ends = value.iter().enumerate().skip(1).filter(|(_, b)| parts(b)).map(|(at, _)| at);
+        for end in ends.chain([length]) {
+            looks += 1;
+            if looks > LOOKS || judge(&String::from_utf8_lossy(&value[..end])) {
+                return false;
+            }
+        }
+    }
+    true
 }
 
 /// `audit(1773470462.340:123):`, the stamp of the kernel's audit: the time, and the place of the number of the

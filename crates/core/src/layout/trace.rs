@@ -37,6 +37,17 @@ const OPENINGS: [&[u8]; 23] = [
     b"Node.js v",
 ];
 
+/// The bytes that an opening begins with: one look settles it for most lines.
+const OPENS: [bool; 256] = {
+    let mut opens = [false; 256];
+    let mut at = 0;
+    while at < OPENINGS.len() {
+        opens[OPENINGS[at][0] as usize] = true;
+        at += 1;
+    }
+    opens
+};
+
 /// Whether a line can only be the middle of something: it belongs to an entry above even if another
 /// program's output stands in between.
 pub(crate) fn is_trace(line: &[u8]) -> bool {
@@ -47,9 +58,8 @@ pub(crate) fn is_trace(line: &[u8]) -> bool {
         Some(b'/') => {
             memchr::memmem::find(line, b":in `").or(memchr::memmem::find(line, b":in '")).is_some()
         }
-        // One byte settles it for most lines.
         Some(first) => {
-            OPENINGS.iter().any(|open| open.first() == Some(first) && line.starts_with(open))
+            OPENS[usize::from(*first)] && OPENINGS.iter().any(|open| line.starts_with(open))
         }
     }
 }

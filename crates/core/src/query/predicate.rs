@@ -9,7 +9,7 @@ use super::{
 };
 use crate::{
     entry::{Severity, ids},
-    layout::{LayoutId, json::lean},
+    layout::{LayoutId, json::lean, pairs},
     source::Source,
     store::{Bits, Block, NO_TIME},
     veil::Veil,
@@ -331,9 +331,11 @@ impl Judging<'_> {
         raw: &[u8],
     ) -> Option<bool> {
         let block = self.block;
-        let simple = block.layout(index) == LayoutId::JSON && !block.wrapped(index);
-        if !simple || block.beside(index).len() > 1 {
+        if block.wrapped(index) || block.shares_its_record(index) {
             return None;
+        }
+        if block.layout(index) != LayoutId::JSON {
+            return self.tell_values(leaf, wanted, index, raw);
         }
         // Has no object of that name whatever its value, so that values do not decide.
         let has = matches!(leaf.expr, Expr::Has(_));
@@ -345,6 +347,38 @@ impl Judging<'_> {
         let found = lean::look(raw, wanted, &mut |name, text| leaf.expr.judges(name, text))?;
         let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
         Some(if has { found.there } else { found.held })
+    }
+
+    /// The same for an entry whose values are visited one by one.
+    fn tell_values(
+        &self,
+        leaf: &Leaf,
+        wanted: lean::Wanted<'_>,
+        index: usize,
+        raw: &[u8],
+    ) -> Option<bool> {
+        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
+        let layout = self.block.layout(index).layout()?;
+        // A field that no layout gives stands in a pair, where a text has it.
+        if let (lean::Wanted::Path(name), Named::Anywhere, Some(finder)) =
+            (wanted, leaf.named, &leaf.name)
+            && leaf.named.holds_for(self.block, index)
+            && !has
+            && pairs::refuses(raw, name, finder, &mut |text| leaf.expr.judges(name, text))
+        {
+            return Some(false);
+        }
+        let mut held = false;
+        layout.values(raw, &self.block.dialect, &mut |name, span| {
+            let fits = match wanted {
+                lean::Wanted::Path(path) => name == path,
+                lean::Wanted::Named(fits) => fits(&name),
+            };
+            if fits && !held {
+                held = has || leaf.expr.judges(&name, &String::from_utf8_lossy(&raw[span]));
+            }
+        })?;
+        Some(held)
     }
 
     fn holds(&self, leaf: &Leaf, index: usize, raw: &[u8]) -> bool {

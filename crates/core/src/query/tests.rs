@@ -476,6 +476,28 @@ proptest! {
     }
 
     #[test]
+    fn pairs_in_texts_are_judged_as_they_are_read(
+        front in prop::sample::select(vec![
+            "2026-03-14 06:41:02 INFO a.b: ", "2026-03-14 06:41:02 | INFO | a.b | ", "INFO ", "time=1773470462 level=info ",
+            "10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET /a HTTP/1.1\" 200 8812 ", "Mar 14 06:41:02 h a[1]: ", "",
+            "2026-03-14T06:41:02Z INFO run{crossing=8}: a: ", "[2026-03-14 06:41:02] [INFO] [crossing=9] ",
+        ]),
+        parts in proptest::collection::vec(prop::sample::select(vec![
+            "crossing=7", "crossing=12,", "(crossing=7)", "[crossing=7]", "crossing=\"7\"", "crossing=7;", "x.crossing=7",
+            "crossing=7)b", "crossing='7 8'", "crossing =7", "crossing: 7", "\"crossing\":7", "{\"crossing\": 7}", "crossing",
+            "xcrossing=7", "crossing=7.", "crossing=", "crossing=a=7", "n=1", ", crossing: 7", "|", " ", "crossing=7|8", "\t",
+            "crossing=7ms", "\\", "crossing=é7", ",", "\n    at A.b(c:1) crossing=7", "\n", "}",
+        ]), 0..8),
+        gap in prop::sample::select(vec![" ", "", ", "]),
+    ) {
+        let (block, bytes) = block(&format!("{front}{}\n", parts.join(gap)));
+        for text in ["crossing = 7", "crossing >= 5", "crossing < 9", "has crossing", "crossing ~ \"^7\"", "crossing != 7"] {
+            let expr = parse(text);
+            prop_assert_eq!(prepared(&expr, &block), naive(&expr, &block, &bytes), "{}", text);
+        }
+    }
+
+    #[test]
     fn any_text_is_survived(text in "\\PC{0,40}") {
         if let Err(error) = Expr::parse(&text, &context()) {
             prop_assert!(error.at <= text.len());

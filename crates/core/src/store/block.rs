@@ -351,7 +351,10 @@ impl Block {
 
     /// Whether several entries are read out of the entry's record.
     pub(crate) fn shares_its_record(&self, index: usize) -> bool {
-        self.beside(index).len() > 1 || self.part(index) > 0
+        let marks = &self.columns.marks;
+        let mark = marks[index];
+        let next = marks.get(index + 1).is_some_and(|next| next.start == mark.start);
+        mark.flags & LISTED == 0 && (next || mark.flags & WITHIN != 0)
     }
 
     /// Reads an entry out of its bytes: what is around it is taken off first. One that the program fails at is
