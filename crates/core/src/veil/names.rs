@@ -21,9 +21,7 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     }
     let name = &folded[..len];
     let ends = |ends: &[&[u8]]| ends.iter().any(|end| name.ends_with(end));
-    let has = |words: &[&[u8]]| {
-        words.iter().any(|word| memchr::memmem::find(name, word).is_some()) && !ends(&ABOUT)
-    };
+    let has = |words: &[&[u8]]| words.iter().any(|word| contains(name, word)) && !ends(&ABOUT);
     let password = ends(&[b"password", b"passwd", b"passphrase", b"pwd", b"passcode", b"pass"])
         && !ends(&[b"bypass", b"compass"]);
     if password || has(&[b"password", b"passwd", b"passphrase"]) {
@@ -64,6 +62,11 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     } else {
         None
     }
+}
+
+/// Whether a short name has a word in it. Names are looked at field by field: nothing is prepared for the search.
+fn contains(name: &[u8], word: &[u8]) -> bool {
+    name.windows(word.len()).any(|part| part[0] == word[0] && part == word)
 }
 
 /// What a name ends with that says something about a secret, and not the secret.
