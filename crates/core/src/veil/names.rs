@@ -1,5 +1,7 @@
 //! Names of fields that hold secrets.
 
+use std::cell::RefCell;
+
 use super::Class;
 
 /// The class of secret that a field of this name holds, if it holds one. Case and punctuation don't
@@ -8,6 +10,38 @@ use super::Class;
 /// `userPassword`, `X-Api-Key` and `card_number` are hits; `password_age_days` and `max_tokens` are near
 /// misses.
 pub(super) fn class_of(name: &[u8]) -> Option<Class> {
+    thread_local! {
+        static KNOWN: RefCell<Vec<Known>> = RefCell::new(vec![None; KEPT]);
+    }
+    if name.len() > LONG {
+        return judge(name);
+    }
+    // FNV-1a, by Fowler, Noll and Vo.
+    let hash = name
+        .iter()
+        .fold(0x811c_9dc5u32, |hash, byte| (hash ^ u32::from(*byte)).wrapping_mul(0x0100_0193));
+    KNOWN.with_borrow_mut(|known| {
+        let slot = &mut known[(hash ^ hash >> 16) as usize % KEPT];
+        match slot {
+            Some((kept, class)) if **kept == *name => *class,
+            _ => {
+                let class = judge(name);
+                *slot = Some((name.into(), class));
+                class
+            }
+        }
+    })
+}
+
+/// A name, and what was said of it.
+type Known = Option<(Box<[u8]>, Option<Class>)>;
+
+/// Names that are kept with what was said of them: a log has the same ones in every line.
+const KEPT: usize = 512;
+/// Longer names are judged each time.
+const LONG: usize = 64;
+
+fn judge(name: &[u8]) -> Option<Class> {
     let mut folded = [0u8; 48];
     let mut len = 0;
     for byte in name.iter().filter(|b| b.is_ascii_alphanumeric()) {

@@ -368,8 +368,7 @@ fn bare_end(text: &[u8], from: usize, class: Class) -> usize {
 /// them: `attempt 2 4000 0012 3456 7899`.
 fn cards(text: &[u8]) -> Vec<Range<usize>> {
     let mut found = Vec::new();
-    // Most texts have fewer digits than the shortest card.
-    if text.iter().filter(|b| b.is_ascii_digit()).count() < 13 {
+    if !holds_a_long_number(text) {
         return found;
     }
     let mut groups: Vec<Range<usize>> = Vec::new();
@@ -390,6 +389,24 @@ fn cards(text: &[u8]) -> Vec<Range<usize>> {
     }
     in_groups(text, &groups, &mut found);
     found
+}
+
+/// Whether as many digits as the shortest card has stand in a row, single blanks or dashes between them.
+fn holds_a_long_number(text: &[u8]) -> bool {
+    let (mut digits, mut gap) = (0, false);
+    for byte in text {
+        match byte {
+            b'0'..=b'9' => {
+                (digits, gap) = (digits + 1, false);
+                if digits >= 13 {
+                    return true;
+                }
+            }
+            b' ' | b'-' if digits > 0 && !gap => gap = true,
+            _ => digits = 0,
+        }
+    }
+    false
 }
 
 /// The cards among groups of digits that stand one beside the other.
