@@ -5,12 +5,10 @@ use std::{
     io,
     path::Path,
     sync::{
-        Arc, Mutex, Weak,
+        Arc, Mutex, MutexGuard, PoisonError, Weak,
         atomic::{AtomicU64, AtomicUsize, Ordering},
     },
 };
-
-use super::segment::{Segment, lock};
 
 /// Opens a file to read it. Where the system has no descriptor left, files that rest are closed first.
 ///
@@ -50,14 +48,28 @@ pub(super) static OPEN: Descriptors =
     Descriptors { named: Mutex::new(Vec::new()), count: AtomicUsize::new(0) };
 
 pub(super) struct Descriptors {
-    named: Mutex<Vec<Weak<Segment>>>,
+    named: Mutex<Vec<Weak<dyn Rests>>>,
     pub(super) count: AtomicUsize,
 }
 
+/// What holds a file open that it can close and open again.
+pub(super) trait Rests: Send + Sync {
+    /// When it was last used, counted by [`CLOCK`].
+    fn used(&self) -> u64;
+
+    /// Closes its file if it can be opened again. Says whether it did.
+    fn rest(&self) -> bool;
+}
+
 impl Descriptors {
-    pub(super) fn register(&self, segment: &Arc<Segment>) {
+    fn lock(&self) -> MutexGuard<'_, Vec<Weak<dyn Rests>>> {
+        self.named.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    pub(super) fn register(&self, segment: &Arc<impl Rests + 'static>) {
         self.make_room();
-        lock(&self.named).push(Arc::downgrade(segment));
+        let segment: Arc<dyn Rests> = Arc::clone(segment) as Arc<dyn Rests>;
+        self.lock().push(Arc::downgrade(&segment));
         self.count.fetch_add(1, Ordering::Relaxed);
     }
 
@@ -71,11 +83,11 @@ impl Descriptors {
 
     /// Closes so many segments that can be opened again, those that were read longest ago. Gives how many.
     fn close(&self, most: usize) -> usize {
-        let mut named = lock(&self.named);
-        let mut held: Vec<Arc<Segment>> = named.iter().filter_map(Weak::upgrade).collect();
+        let mut named = self.lock();
+        let mut held: Vec<Arc<dyn Rests>> = named.iter().filter_map(Weak::upgrade).collect();
         *named = held.iter().map(Arc::downgrade).collect();
         drop(named);
-        held.sort_by_key(|segment| segment.used.load(Ordering::Relaxed));
+        held.sort_by_key(|segment| segment.used());
         let closed = held.iter().filter(|segment| segment.rest()).take(most).count();
         self.count.fetch_sub(closed, Ordering::Relaxed);
         closed

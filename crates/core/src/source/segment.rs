@@ -15,7 +15,7 @@ use std::{
     },
 };
 
-use super::descriptors::{self, CLOCK, OPEN, descriptor_limit};
+use super::descriptors::{self, CLOCK, OPEN, Rests, descriptor_limit};
 use crate::limits;
 
 /// What tells a file from every other one: its device and its inode.
@@ -55,7 +55,7 @@ pub(crate) struct Segment {
     /// Another file is read in its place.
     moved: AtomicBool,
     /// When it was last read, counted in readings of all segments.
-    pub(super) used: AtomicU64,
+    used: AtomicU64,
     copy: Mutex<Option<Copy>>,
 }
 
@@ -232,9 +232,14 @@ impl Segment {
         }
         Ok(file)
     }
+}
 
-    /// Closes the file if it can be opened again.
-    pub(super) fn rest(&self) -> bool {
+impl Rests for Segment {
+    fn used(&self) -> u64 {
+        self.used.load(Ordering::Relaxed)
+    }
+
+    fn rest(&self) -> bool {
         let Some(path) = &self.path else { return false };
         let other = self.moved.load(Ordering::Acquire) || self.gone.load(Ordering::Acquire);
         if other || Identity::at(path).ok() != self.identity {
@@ -340,7 +345,7 @@ impl Drop for Segment {
     }
 }
 
-pub(super) fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
     mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
