@@ -46,6 +46,8 @@ impl Snapshot {
             .enumerate()
             .filter(|(_, block)| block.source.index() == source && named(block))
             .filter(|(_, block)| (1..=line).contains(&block.first_line) && block.len() > 0)
+            // One that begins within the line has not its first entry.
+            .filter(|(_, block)| block.first_line < line || block.piece == 0)
             .max_by_key(|(_, block)| block.first_line);
         let Some((number, block)) = holding else { return Ok(None) };
         let mut bytes = Vec::new();
@@ -56,7 +58,11 @@ impl Snapshot {
             _ => memchr::memchr_iter(b'\n', &bytes).nth(behind - 1).map(|at| at + 1),
         };
         let Some(offset) = offset.filter(|offset| *offset < bytes.len()) else { return Ok(None) };
-        let Some(index) = block.entry_at(offset) else { return Ok(None) };
+        // A list has something before its first entry.
+        let end = memchr::memchr(b'\n', &bytes[offset..]).map_or(bytes.len(), |to| offset + to);
+        let within = || block.first_from(offset).filter(|(_, start)| *start < end);
+        let index = block.entry_at(offset).or_else(|| within().map(|(index, _)| index));
+        let Some(index) = index else { return Ok(None) };
         let id = EntryId::new(number, index);
         let raw = block.cut(index, &bytes);
         let (first, _) = crate::entry::first_line(&raw);

@@ -484,6 +484,13 @@ impl Block {
         }
     }
 
+    /// The first entry that begins at `offset` or behind it, and where.
+    pub(crate) fn first_from(&self, offset: usize) -> Option<(usize, usize)> {
+        let marks = &self.columns.marks;
+        let index = marks.partition_point(|mark| (mark.start as usize) < offset);
+        marks.get(index).map(|mark| (index, mark.start as usize))
+    }
+
     /// Where the record ends that holds the byte at `offset`.
     pub(crate) fn record_end(&self, offset: usize) -> usize {
         let columns = &self.columns;

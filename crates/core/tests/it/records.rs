@@ -106,6 +106,19 @@ fn a_condition_finds_its_entry_among_those_of_a_line() {
 }
 
 #[test]
+fn a_line_with_several_entries_is_explained_by_its_first() {
+    let intake = Intake::new(&[("a.log", &list())]);
+    let engine = intake.engine(false);
+    let snapshot = wait(&engine, "all", |s| s.settled() && s.pan.len() > MANY);
+    assert!(snapshot.explain(0, None, 3).unwrap().is_none());
+    for (line, raw) in [(1, object(0)), (2, line("06:41:09", "warn", "behind"))] {
+        let explained = snapshot.explain(0, None, line).unwrap().unwrap();
+        assert_eq!(explained.raw.as_str(), raw.trim_end());
+        assert_eq!(explained.lines, (line, 1));
+    }
+}
+
+#[test]
 fn what_stands_between_the_entries_of_a_line_belongs_to_none() {
     let text = format!("[ {} , {} ]\n\u{feff}{}{}\n", object(1), object(2), object(3), object(4));
     let intake = Intake::new(&[("a.log", &text)]);
