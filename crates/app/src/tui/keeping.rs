@@ -51,7 +51,7 @@ impl App {
             return Vec::new();
         };
         if self.unverified.is_some() {
-            self.tell("it is still being looked up whether the sieve has a secret in it; keep it in a moment");
+            self.tell("still checking the sieve for secrets; try again in a moment");
             return Vec::new();
         }
         // A secret that was typed is kept as its stand-in.

@@ -15,6 +15,7 @@ pub(super) struct Word {
     any_case: bool,
     /// It may be a part of a timestamp, and counts only outside of the entry's.
     clock: bool,
+    finder: memchr::memmem::Finder<'static>,
 }
 
 impl Word {
@@ -23,6 +24,7 @@ impl Word {
             text: text.to_owned(),
             any_case: !text.chars().any(char::is_uppercase),
             clock: may_be_clock(text),
+            finder: memchr::memmem::Finder::new(text).into_owned(),
         }
     }
 
@@ -47,7 +49,7 @@ impl Word {
         if self.any_case && !self.text.is_ascii() {
             return String::from_utf8_lossy(text).to_lowercase().contains(&self.text);
         }
-        self.places(text).next().is_some()
+        self.find(text, 0).is_some()
     }
 
     /// Whether it stands in an entry as it is written: in any of its lines, names and level included, but not
@@ -56,26 +58,33 @@ impl Word {
         if !self.clock || self.any_case && !self.text.is_ascii() {
             return self.is_in(entry.raw);
         }
-        let mut stamps = None;
-        self.places(entry.raw).any(|at| {
+        let mut stamps: Option<Vec<Range<usize>>> = None;
+        let mut from = 0;
+        while let Some(at) = self.find(entry.raw, from) {
             let end = at + self.text.len();
-            let stamps: &Vec<Range<usize>> = stamps.get_or_insert_with(|| stamps_of(entry));
-            !stamps.iter().any(|stamp| stamp.start <= at && end <= stamp.end)
-        })
+            let stamps = stamps.get_or_insert_with(|| stamps_of(entry));
+            if !stamps.iter().any(|stamp| stamp.start <= at && end <= stamp.end) {
+                return true;
+            }
+            from = at + 1;
+        }
+        false
     }
 
-    /// Where it begins in a text.
-    fn places<'t>(&'t self, text: &'t [u8]) -> Box<dyn Iterator<Item = usize> + 't> {
-        let word = self.text.as_bytes();
-        let Some(first) = word.first() else { return Box::new(0..1) };
+    /// Where it begins in a text, from a place on.
+    fn find(&self, text: &[u8], from: usize) -> Option<usize> {
+        let rest = text.get(from..)?;
         if !self.any_case {
-            return Box::new(memchr::memmem::find_iter(text, word));
+            return self.finder.find(rest).map(|at| from + at);
         }
-        let fits = move |at: &usize| {
-            let here = text.get(*at..*at + word.len());
+        let word = self.text.as_bytes();
+        let Some(first) = word.first() else { return Some(from) };
+        let fits = |at: &usize| {
+            let here = rest.get(*at..*at + word.len());
             here.is_some_and(|here| here.eq_ignore_ascii_case(word))
         };
-        Box::new(memchr::memchr2_iter(*first, first.to_ascii_uppercase(), text).filter(fits))
+        let begins = memchr::memchr2_iter(*first, first.to_ascii_uppercase(), rest);
+        begins.into_iter().find(fits).map(|at| from + at)
     }
 }
 

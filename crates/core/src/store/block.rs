@@ -5,7 +5,7 @@ use std::{
     cell::RefCell,
     io,
     ops::Range,
-    sync::{Arc, OnceLock},
+    sync::{Arc, OnceLock, Weak},
 };
 
 use super::Bits;
@@ -222,12 +222,19 @@ impl Columns {
 }
 
 /// What tells a record from every other one.
-#[derive(PartialEq, Eq)]
 struct Record {
-    segment: usize,
+    /// Held, so that no other segment comes to stand in its place.
+    segment: Weak<Segment>,
     place: u64,
     edition: u32,
     length: usize,
+}
+
+impl PartialEq for Record {
+    fn eq(&self, other: &Self) -> bool {
+        let of = |record: &Self| (record.place, record.edition, record.length);
+        self.segment.ptr_eq(&other.segment) && of(self) == of(other)
+    }
 }
 
 /// A range of a segment's bytes with the entries that begin in it.
@@ -415,7 +422,7 @@ impl Block {
         }
         let start = self.columns.marks[index].start;
         let record = Record {
-            segment: Arc::as_ptr(&self.segment) as usize,
+            segment: Arc::downgrade(&self.segment),
             place: self.offset + u64::from(start),
             edition: self.edition,
             length: text.len(),

@@ -180,41 +180,23 @@ impl<'a> Cursor<'a> {
     }
 
     fn members(&mut self, depth: usize) -> Option<Vec<Field<'a>>> {
-        self.byte(b'{')?;
         let mut members = Vec::new();
-        if self.peek()? == b'}' {
-            self.at += 1;
-            return Some(members);
-        }
-        loop {
-            let name = decode(self.string()?);
-            self.byte(b':')?;
-            let mut field = self.value(depth + 1)?;
-            field.name = name;
-            members.push(field);
-            match self.next()? {
-                b',' => {}
-                b'}' => return Some(members),
-                _ => return None,
-            }
-        }
+        self.each_member(&mut |name, cursor| {
+            let name = decode(name);
+            let value = cursor.value(depth + 1)?;
+            members.push(Field { name, ..value });
+            Some(())
+        })?;
+        Some(members)
     }
 
     fn items(&mut self, depth: usize) -> Option<Vec<Field<'a>>> {
-        self.byte(b'[')?;
         let mut items = Vec::new();
-        if self.peek()? == b']' {
-            self.at += 1;
-            return Some(items);
-        }
-        loop {
-            items.push(self.value(depth + 1)?);
-            match self.next()? {
-                b',' => {}
-                b']' => return Some(items),
-                _ => return None,
-            }
-        }
+        self.each_item(&mut |cursor| {
+            items.push(cursor.value(depth + 1)?);
+            Some(())
+        })?;
+        Some(items)
     }
 }
 
