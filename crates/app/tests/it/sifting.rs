@@ -254,7 +254,9 @@ fn sifting_in_a_terminal() {
     // A window drawn with keys.
     desk.press(&["Tab", "Home", "Down", "Enter", "Down", "Down", "Enter"]);
     desk.until("the window", |screen| screen.contains(" 1 06:0"));
-    desk.press(&["u", "Escape", "m"]).enter("second try");
+    desk.press(&["u", "Escape"]);
+    desk.until("the desk's own keys", |screen| screen.contains("s sift"));
+    desk.press(&["m"]).enter("second try");
     desk.press(&["s"]).enter("time > mark \"second try\"");
     desk.shows("1 time > mark \"second try\"");
     desk.press(&["S", "s"]).enter("after it");
@@ -271,7 +273,9 @@ fn sifting_in_a_terminal() {
     // What was typed is there in the next session.
     again.press(&["s", "Up"]);
     again.shows("sift time > mark");
-    again.press(&["Escape", "u", "w"]);
+    again.press(&["Escape"]);
+    again.until("the prompt closed", |screen| !screen.contains("sift time > mark"));
+    again.press(&["u", "w"]);
     again.shows("swept at");
     let mut file =
         fs::OpenOptions::new().append(true).open(morning.path("logs/booking.log")).unwrap();
