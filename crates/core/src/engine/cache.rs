@@ -15,7 +15,7 @@ pub(super) fn seconds(name: &str, text: &str) -> Option<f64> {
 }
 
 /// An entry as it may be shown.
-pub(crate) fn shown(
+pub(super) fn shown(
     id: EntryId,
     block: &Block,
     entry: &Entry<'_>,

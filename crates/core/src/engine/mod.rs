@@ -25,7 +25,8 @@ use std::sync::{Arc, Mutex, PoisonError};
 use crossbeam_channel::{Sender, unbounded};
 
 pub use cache::Reader;
-pub(crate) use cache::{Placed, shown};
+pub(crate) use cache::Placed;
+pub(crate) use snapshot::sorted_ids;
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
 pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, SourceStatus};

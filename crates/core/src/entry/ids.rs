@@ -152,9 +152,29 @@ fn trace_of(value: &str) -> &str {
     }
 }
 
-/// The runs of letters, digits and dashes in a text.
+/// Characters of the shortest id that is known by its form.
+const SHORTEST: usize = 16;
+
+/// The runs of letters, digits and dashes in a text that are long enough for an id. One that long has a
+/// character wherever one looks after that many.
 fn tokens(text: &str) -> impl Iterator<Item = &str> {
-    text.split(|c: char| !c.is_ascii_alphanumeric() && c != '-').filter(|token| token.len() >= 16)
+    let bytes = text.as_bytes();
+    let inside = |b: &u8| b.is_ascii_alphanumeric() || *b == b'-';
+    let mut at = SHORTEST - 1;
+    std::iter::from_fn(move || {
+        loop {
+            if !inside(bytes.get(at)?) {
+                at += SHORTEST;
+                continue;
+            }
+            let start = bytes[..at].iter().rposition(|b| !inside(b)).map_or(0, |before| before + 1);
+            let end = bytes[at..].iter().position(|b| !inside(b)).map_or(bytes.len(), |to| at + to);
+            at = end + SHORTEST;
+            if end - start >= SHORTEST {
+                return text.get(start..end);
+            }
+        }
+    })
 }
 
 /// Whether a token looks like an id: a UUID, a ULID, or 16 and more hexadecimal digits with both
@@ -200,6 +220,7 @@ pub(crate) fn mark_nested(fields: &mut [Field<'_>]) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     #[test]
     fn names_fold_to_one_role() {
@@ -212,6 +233,15 @@ mod tests {
             ("a_name_longer_than_any_of_them", Role::Plain),
         ] {
             assert_eq!(role(name.as_bytes()), want, "{name}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn long_tokens_are_found_wherever_they_begin(text in "([a-f0-9-]{0,20}[ .:é]){0,6}[a-f0-9-]{0,40}") {
+            let outside = |c: char| !c.is_ascii_alphanumeric() && c != '-';
+            let want: Vec<&str> = text.split(outside).filter(|token| token.len() >= 16).collect();
+            prop_assert_eq!(tokens(&text).collect::<Vec<_>>(), want);
         }
     }
 

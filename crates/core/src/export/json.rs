@@ -2,11 +2,11 @@
 
 use std::{borrow::Cow, fmt::Write as _};
 
-use super::time_text;
+use super::time::write_time;
 use crate::{
     engine::Placed,
     entry::{Entry, Severity},
-    veil::{CleanField, CleanValue, Veiled, is_harmful},
+    veil::{Fields, PartValue, Veiled, is_harmful},
 };
 
 /// Writes the entry: `time`, `level`, `severity`, `level_raw`, `source`, `file`, `line`, `lines`, `part`,
@@ -22,130 +22,135 @@ pub(super) fn entry(
     let index = placed.index;
     let severity = block.severity(index);
     let time = block.time(index);
-    let mut text = String::with_capacity(256);
-    text.push_str("{\"time\":");
-    if time == crate::store::NO_TIME {
-        text.push_str("null");
+    let timed = time != crate::store::NO_TIME;
+    if timed {
+        push(out, "{\"time\":\"");
+        write_time(out, time, entry.stamp.map(|stamp| stamp.digits));
+        push(out, "\",\"level\":");
     } else {
-        let digits = entry.stamp.map(|stamp| stamp.digits);
-        let _ = write!(text, "\"{}\"", time_text(time, digits));
+        push(out, "{\"time\":null,\"level\":");
     }
-    text.push_str(",\"level\":");
-    optional(&mut text, severity.map(|s| s.level().name()));
-    text.push_str(",\"severity\":");
+    optional(out, severity.map(|s| s.level().name()));
+    push(out, ",\"severity\":");
     match severity.map(Severity::number) {
-        Some(number) => {
-            let _ = write!(text, "{number}");
-        }
-        None => text.push_str("null"),
+        Some(severity) => number(out, severity.into()),
+        None => push(out, "null"),
     }
-    text.push_str(",\"level_raw\":");
-    optional(&mut text, veiled.level_raw().as_ref().map(crate::veil::Clean::as_str));
-    for (name, value) in [("source", source), ("file", block.file.as_deref().unwrap_or(source))] {
-        let _ = write!(text, ",\"{name}\":");
-        string(&mut text, value);
-    }
+    push(out, ",\"level_raw\":");
+    optional(out, veiled.level_raw().as_ref().map(crate::veil::Clean::as_str));
+    push(out, ",\"source\":");
+    string(out, source);
+    push(out, ",\"file\":");
+    string(out, block.file.as_deref().unwrap_or(source));
     // Nobody knows the number of a line whose file was read from its end.
     match placed.line {
-        0 => text.push_str(",\"line\":null"),
-        line => drop(write!(text, ",\"line\":{line}")),
+        0 => push(out, ",\"line\":null,\"lines\":"),
+        line => {
+            push(out, ",\"line\":");
+            number(out, line);
+            push(out, ",\"lines\":");
+        }
     }
-    let _ = write!(
-        text,
-        ",\"lines\":{},\"part\":{},\"layout\":\"{}\",\"logger\":",
-        placed.lines,
-        placed.part + 1,
-        block.layout(index).name()
-    );
-    optional(&mut text, veiled.logger().as_ref().map(crate::veil::Clean::as_str));
-    text.push_str(",\"message\":");
+    number(out, placed.lines);
+    push(out, ",\"part\":");
+    number(out, placed.part as u64 + 1);
+    push(out, ",\"layout\":");
+    string(out, block.layout(index).name());
+    push(out, ",\"logger\":");
+    optional(out, veiled.logger().as_ref().map(crate::veil::Clean::as_str));
+    push(out, ",\"message\":");
     let message = veiled.message();
     match veiled.body() {
-        Some(body) => string(&mut text, &format!("{message}\n{body}")),
-        None => string(&mut text, message.as_str()),
+        Some(body) => string(out, &format!("{message}\n{body}")),
+        None => string(out, message.as_str()),
     }
-    text.push_str(",\"ids\":{");
-    let mut seen: Vec<&str> = Vec::new();
-    for (kind, id) in veiled.ids() {
-        if seen.contains(&kind) {
+    push(out, ",\"ids\":{");
+    let ids = veiled.ids();
+    for (at, (kind, id)) in ids.iter().enumerate() {
+        if ids[..at].iter().any(|(other, _)| other == kind) {
             continue;
         }
-        if !seen.is_empty() {
-            text.push(',');
-        }
-        seen.push(kind);
-        string(&mut text, kind);
-        text.push(':');
-        string(&mut text, id.as_str());
+        push(out, if at > 0 { ",\"" } else { "\"" });
+        push(out, kind);
+        push(out, "\":");
+        string(out, id.as_str());
     }
-    text.push_str("},\"fields\":");
-    map(&mut text, &veiled.fields(false));
-    text.push_str(",\"derived\":[");
+    push(out, "},\"fields\":");
+    map(out, veiled.parts(false));
+    push(out, ",\"derived\":[");
     let derived = [
-        ("time", block.time_derived(index) && time != crate::store::NO_TIME),
-        ("level", entry.level_derived),
-        ("message", entry.message_derived),
+        ("\"time\"", block.time_derived(index) && timed),
+        ("\"level\"", entry.level_derived),
+        ("\"message\"", entry.message_derived),
     ];
-    let names: Vec<String> =
-        derived.iter().filter(|(_, is)| *is).map(|(name, _)| format!("\"{name}\"")).collect();
-    text.push_str(&names.join(","));
-    text.push_str("]}");
-    out.extend_from_slice(text.as_bytes());
+    for (at, (name, _)) in derived.iter().filter(|(_, is)| *is).enumerate() {
+        push(out, if at > 0 { "," } else { "" });
+        push(out, name);
+    }
+    push(out, "]}");
 }
 
-/// Writes a field as `name=value`, nested values as JSON.
-pub(super) fn pair(out: &mut String, field: &CleanField) {
-    let _ = write!(out, "{}=", field.name);
-    match &field.value {
-        CleanValue::Text(text)
-            if text.as_str().contains([' ', '"', '\n']) || text.as_str().is_empty() =>
-        {
-            string(out, text.as_str());
+/// Writes fields as `name=value`, two blanks before each, nested values as JSON.
+pub(super) fn pairs(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
+    for field in fields {
+        push(out, "  ");
+        push(out, field.name.as_str());
+        push(out, "=");
+        match field.value {
+            PartValue::Text(text)
+                if text.as_str().contains([' ', '"', '\n']) || text.as_str().is_empty() =>
+            {
+                string(out, text.as_str());
+            }
+            PartValue::Text(text) | PartValue::Number(text) => push(out, text.as_str()),
+            other => value(out, other),
         }
-        CleanValue::Text(text) | CleanValue::Number(text) => out.push_str(text.as_str()),
-        other => value(out, other),
     }
 }
 
-fn map(out: &mut String, fields: &[CleanField]) {
-    out.push('{');
-    for (at, field) in fields.iter().enumerate() {
-        if at > 0 {
-            out.push(',');
-        }
+fn map(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
+    push(out, "{");
+    for (at, field) in fields.enumerate() {
+        push(out, if at > 0 { "," } else { "" });
         string(out, field.name.as_str());
-        out.push(':');
-        value(out, &field.value);
+        push(out, ":");
+        value(out, field.value);
     }
-    out.push('}');
+    push(out, "}");
 }
 
 /// Writes a value as JSON.
-pub(crate) fn value(out: &mut String, value_: &CleanValue) {
-    match value_ {
-        CleanValue::Null => out.push_str("null"),
-        CleanValue::Bool(is) => out.push_str(if *is { "true" } else { "false" }),
-        CleanValue::Number(number) => out.push_str(number.as_str()),
-        CleanValue::Text(text) => string(out, text.as_str()),
-        CleanValue::Map(fields) => map(out, fields),
-        CleanValue::List(items) => {
-            out.push('[');
-            for (at, item) in items.iter().enumerate() {
-                if at > 0 {
-                    out.push(',');
-                }
-                value(out, &item.value);
+fn value(out: &mut Vec<u8>, of: PartValue<'_, '_>) {
+    match of {
+        PartValue::Null => push(out, "null"),
+        PartValue::Bool(is) => push(out, if is { "true" } else { "false" }),
+        PartValue::Number(number) => push(out, number.as_str()),
+        PartValue::Text(text) => string(out, text.as_str()),
+        PartValue::Map(fields) => map(out, fields),
+        PartValue::List(items) => {
+            push(out, "[");
+            for (at, item) in items.enumerate() {
+                push(out, if at > 0 { "," } else { "" });
+                value(out, item.value);
             }
-            out.push(']');
+            push(out, "]");
         }
     }
 }
 
-fn optional(out: &mut String, text: Option<&str>) {
+fn optional(out: &mut Vec<u8>, text: Option<&str>) {
     match text {
         Some(text) => string(out, text),
-        None => out.push_str("null"),
+        None => push(out, "null"),
     }
+}
+
+fn push(out: &mut Vec<u8>, text: &str) {
+    out.extend_from_slice(text.as_bytes());
+}
+
+fn number(out: &mut Vec<u8>, number: u64) {
+    push(out, itoa::Buffer::new().format(number));
 }
 
 /// JSON text with all that a terminal would obey written as `\\u` escapes: DEL, the second row of control
@@ -168,9 +173,17 @@ pub fn escaped(json: &str) -> Cow<'_, str> {
     Cow::Owned(out)
 }
 
-fn string(out: &mut String, text: &str) {
+/// Writes a text as JSON. One pass without a branch settles it for most texts.
+fn string(out: &mut Vec<u8>, text: &str) {
+    let plain = |b: u8| (b' '..0x7f).contains(&b) & (b != b'"') & (b != b'\\');
+    if text.bytes().fold(true, |all, b| all & plain(b)) {
+        out.push(b'"');
+        out.extend_from_slice(text.as_bytes());
+        out.push(b'"');
+        return;
+    }
     match serde_json::to_string(text) {
-        Ok(written) => out.push_str(&escaped(&written)),
+        Ok(written) => push(out, &escaped(&written)),
         Err(error) => unreachable!("a text is always JSON: {error}"),
     }
 }

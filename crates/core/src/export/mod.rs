@@ -1,18 +1,20 @@
 //! Entries written out: as text for people, as JSON lines for programs, as they stand in their source.
 
 mod json;
+mod time;
 
 pub use json::escaped;
+pub use time::time_text;
 
 use std::io::{self, Write};
 
 use jiff::tz::TimeZone;
 
 use crate::{
-    engine::{Reader, Snapshot},
-    entry::{Level, civil, rfc3339},
+    engine::{Reader, Snapshot, sorted_ids},
+    entry::civil,
     limits,
-    store::{EntryId, Rows},
+    store::{EntryId, NO_TIME, Rows},
     veil::harmless,
 };
 
@@ -95,10 +97,7 @@ impl<'s> Exporter<'s> {
             Format::Raw => self.reader.with(id, |_, veiled, _| {
                 line.extend_from_slice(veiled.raw().as_str().as_bytes());
             }),
-            Format::Text => {
-                let text = self.text(id);
-                text.map(|text| line = text.into_bytes())
-            }
+            Format::Text => self.text(id, &mut line),
         };
         if let Err(error) = read {
             self.line = line;
@@ -122,36 +121,31 @@ impl<'s> Exporter<'s> {
         if longest > 4 * limits::CHUNK_BYTES as u64 { 1 } else { BATCH }
     }
 
-    fn text(&mut self, id: EntryId) -> io::Result<String> {
-        use std::fmt::Write as _;
+    fn text(&mut self, id: EntryId, out: &mut Vec<u8>) -> io::Result<()> {
         let snapshot = self.snapshot;
         let label = &snapshot.sources[snapshot.source_of(id)].label;
         let (zone, width) = (&self.zone, self.lane_width);
         self.reader.with(id, |entry, veiled, placed| {
-            let shown = crate::engine::shown(id, placed.block, entry, veiled);
-            let mut out = String::new();
-            match shown.time {
-                Some(time) => {
-                    let digits = usize::from(shown.digits.min(9));
-                    let time = format!("{:.digits$}", civil(time, zone));
-                    let _ = write!(out, "{time:23}");
-                }
-                None => out.push_str("                       "),
-            }
-            let level = shown.level().map_or("-", Level::name);
+            let block = placed.block;
+            let time = block.time(placed.index);
+            // Writing to memory does not fail.
+            let _ = if time == NO_TIME {
+                write!(out, "{:23}", "")
+            } else {
+                let digits = entry.stamp.map_or(3, |stamp| usize::from(stamp.digits.min(9)));
+                write!(out, "{:23}", format!("{:.digits$}", civil(time, zone)))
+            };
+            let level = block.severity(placed.index).map_or("-", |of| of.level().name());
             let _ = write!(out, "  {level:5}  {label:width$}");
-            if let Some((_, id)) = shown.ids.first() {
-                let _ = write!(out, "  {id}");
+            if let Some((_, id)) = sorted_ids(entry).into_iter().next() {
+                let _ = write!(out, "  {}", veiled.text(id.into()));
             }
-            let _ = write!(out, "  {}", shown.message);
-            for field in &shown.fields {
-                out.push_str("  ");
-                json::pair(&mut out, field);
-            }
-            for line in shown.body.iter().flat_map(|body| body.as_str().lines()) {
+            let _ = write!(out, "  {}", veiled.message());
+            json::pairs(out, veiled.parts(false));
+            let body = veiled.body();
+            for line in body.iter().flat_map(|body| body.as_str().lines()) {
                 let _ = write!(out, "\n    {line}");
             }
-            out
         })
     }
 }
@@ -195,14 +189,4 @@ pub fn write_rows<'s>(
         }
     }
     Ok(())
-}
-
-/// Writes a time as RFC 3339 with the precision that it was written with, or that it needs.
-#[must_use]
-pub fn time_text(nanos: i64, digits: Option<u8>) -> String {
-    let needed = [0, 3, 6]
-        .into_iter()
-        .find(|digits| nanos.rem_euclid(10i64.pow(9 - digits)) == 0)
-        .and_then(|digits| u8::try_from(digits).ok());
-    rfc3339(nanos, digits.or(needed).unwrap_or(9))
 }

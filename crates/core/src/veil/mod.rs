@@ -9,7 +9,9 @@
 //! own; without it nobody can try out which secret a stand-in stands for.
 
 mod clean;
+mod fields;
 mod forms;
+mod fragments;
 mod names;
 mod scan;
 mod typed;
@@ -25,8 +27,9 @@ use siphasher::sip::SipHasher13;
 
 pub(crate) use clean::is_harmful;
 pub use clean::{Clean, harmless};
+pub use fields::{CleanField, CleanValue};
+pub(crate) use fields::{Fields, PartValue};
 pub(crate) use veiled::Veiled;
-pub use veiled::{CleanField, CleanValue};
 
 use crate::entry::Entry;
 
@@ -133,8 +136,8 @@ impl Veil {
     }
 
     /// Finds the secrets of an entry.
-    pub(crate) fn over<'e, 'a>(&self, entry: &'e Entry<'a>) -> Veiled<'e, 'a> {
-        Veiled::new(self.clone(), entry)
+    pub(crate) fn over<'e, 'a>(&'e self, entry: &'e Entry<'a>) -> Veiled<'e, 'a> {
+        Veiled::new(self, entry)
     }
 
     fn stand_in(&self, class: Class, secret: &[u8]) -> String {

@@ -1,13 +1,11 @@
 //! Secrets in free text, by their form and by the names before them.
 //!
-//! A packed search for a few fragments finds the candidates; exact checks around each decide. Card
-//! numbers have no fragment and are found by their runs of digits.
+//! A search for a few fragments finds the candidates; exact checks around each decide. Card numbers have
+//! no fragment and are found by their runs of digits.
 
 use std::{ops::Range, sync::LazyLock};
 
-use aho_corasick::{AhoCorasick, MatchKind};
-
-use super::{Class, forms, names};
+use super::{Class, forms, fragments::Fragments, names};
 
 /// A secret within a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -17,7 +15,7 @@ pub(super) struct Mark {
 }
 
 /// Fragments that a secret found by its name or form can't do without.
-const FRAGMENTS: [&str; 18] = [
+const FRAGMENTS: [&str; 19] = [
     "bearer",
     "basic",
     "eyJ",
@@ -36,21 +34,15 @@ const FRAGMENTS: [&str; 18] = [
     "secret",
     "credential",
     "card",
+    "pan",
 ];
 
 /// What a private key begins with.
 const ARMOUR: &str = "-----begin ";
 
-fn prefixes() -> impl Iterator<Item = &'static str> {
-    forms::PREFIXES.iter().map(|(prefix, ..)| *prefix)
-}
-
-static CANDIDATES: LazyLock<AhoCorasick> = LazyLock::new(|| {
-    AhoCorasick::builder()
-        .ascii_case_insensitive(true)
-        .match_kind(MatchKind::Standard)
-        .build(FRAGMENTS.iter().copied().chain(["pan", ARMOUR]).chain(prefixes()))
-        .unwrap_or_else(|error| unreachable!("fixed fragments: {error}"))
+static CANDIDATES: LazyLock<Fragments> = LazyLock::new(|| {
+    let prefixes = forms::PREFIXES.iter().map(|(prefix, ..)| *prefix);
+    Fragments::new(FRAGMENTS.into_iter().chain([ARMOUR]).chain(prefixes))
 });
 
 /// Bytes before and after a fragment that may belong to the same name. A longer name is none.
@@ -63,28 +55,26 @@ pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
         cards(text).into_iter().map(|span| Mark { span, class: Class::Card }).collect();
     let mut others: Vec<Mark> = Vec::new();
     let mut dotless = 0;
-    for hit in CANDIDATES.find_overlapping_iter(text) {
-        if others
-            .last()
-            .is_some_and(|mark| hit.start() >= mark.span.start && hit.end() <= mark.span.end)
-        {
-            continue;
+    CANDIDATES.each(text, |hit, number| {
+        let inside = |mark: &Mark| hit.start >= mark.span.start && hit.end <= mark.span.end;
+        if others.last().is_some_and(inside) {
+            return;
         }
-        match hit.pattern().as_usize() {
-            0 => scheme(text, hit.end(), Class::Token, &mut others),
-            1 => scheme(text, hit.end(), Class::Basic, &mut others),
-            2 => jwt(text, hit.start(), &mut dotless, &mut others),
-            3 => url(text, hit.end(), &mut others),
-            of if of <= FRAGMENTS.len() => named(text, hit.range(), &mut others),
+        match number {
+            0 => scheme(text, hit.end, Class::Token, &mut others),
+            1 => scheme(text, hit.end, Class::Basic, &mut others),
+            2 => jwt(text, hit.start, &mut dotless, &mut others),
+            3 => url(text, hit.end, &mut others),
+            of if of < FRAGMENTS.len() => named(text, hit, &mut others),
             of => {
                 let form = match of - FRAGMENTS.len() {
-                    1 => forms::private_key(text, hit.start()),
-                    of => forms::token(text, hit.start(), of - 2),
+                    0 => forms::private_key(text, hit.start),
+                    of => forms::token(text, hit.start, of - 1),
                 };
                 others.extend(form.map(|span| Mark { span, class: forms::CLASS }));
             }
         }
-    }
+    });
     found.append(&mut others);
     apart(found)
 }
@@ -391,19 +381,43 @@ fn cards(text: &[u8]) -> Vec<Range<usize>> {
     found
 }
 
-/// Whether as many digits as the shortest card has stand in a row, single blanks or dashes between them.
+/// Digits of the shortest card.
+const SHORTEST: usize = 13;
+
+/// Whether as many digits as the shortest card has stand in a row, single blanks or dashes between them. A run
+/// that long has one of two bytes beside each other wherever one looks after twelve more, and one of any two is
+/// a digit.
 fn holds_a_long_number(text: &[u8]) -> bool {
-    let (mut digits, mut gap) = (0, false);
-    for byte in text {
-        match byte {
-            b'0'..=b'9' => {
-                (digits, gap) = (digits + 1, false);
-                if digits >= 13 {
-                    return true;
-                }
+    let step = SHORTEST - 1;
+    let mut at = step - 1;
+    while at < text.len() {
+        if text[at].is_ascii_digit() && in_a_long_number(text, at)
+            || text[at - 1].is_ascii_digit() && in_a_long_number(text, at - 1)
+        {
+            return true;
+        }
+        at += step;
+    }
+    false
+}
+
+/// Whether the digit at a place is one of as many.
+fn in_a_long_number(text: &[u8], at: usize) -> bool {
+    let mut digits = 1;
+    for backwards in [true, false] {
+        let (mut place, mut gap) = (at, false);
+        loop {
+            let next = if backwards { place.checked_sub(1) } else { Some(place + 1) };
+            let Some(next) = next.filter(|next| *next < text.len()) else { break };
+            place = next;
+            match text[place] {
+                b'0'..=b'9' => (digits, gap) = (digits + 1, false),
+                b' ' | b'-' if !gap => gap = true,
+                _ => break,
             }
-            b' ' | b'-' if digits > 0 && !gap => gap = true,
-            _ => digits = 0,
+            if digits >= SHORTEST {
+                return true;
+            }
         }
     }
     false
@@ -463,4 +477,28 @@ fn is_card(run: &[u8]) -> bool {
         })
         .sum();
     sum.is_multiple_of(10)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn long_numbers_are_seen_wherever_they_begin(text in "[a 0-9-]{0,60}", number in "([0-9][ -]?){12}[0-9]", after in "[a 0-9-]{0,20}") {
+            let (mut run, mut gap, mut longest) = (0, false, 0);
+            for byte in text.bytes() {
+                match byte {
+                    b'0'..=b'9' => (run, gap) = (run + 1, false),
+                    b' ' | b'-' if !gap => gap = true,
+                    _ => run = 0,
+                }
+                longest = longest.max(run);
+            }
+            prop_assert_eq!(holds_a_long_number(text.as_bytes()), longest >= SHORTEST);
+            let whole = format!("{text}{number}{after}");
+            prop_assert!(holds_a_long_number(whole.as_bytes()));
+        }
+    }
 }

@@ -5,10 +5,10 @@ use std::{borrow::Cow, collections::HashSet};
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::{
-    Class, Clean, Veil, names,
+    Class, Clean, CleanField, Fields, Veil, names,
     scan::{self, Mark},
 };
-use crate::entry::{Entry, Field, Role, Value};
+use crate::entry::{Entry, Field};
 
 /// Secrets this long are hidden wherever they occur in their entry; shorter ones would take innocent
 /// texts with them and are hidden where they were found.
@@ -16,50 +16,9 @@ const SPREADS: usize = 4;
 /// Secrets that are looked for one by one.
 const FEW: usize = 8;
 
-/// A field as it may be shown.
-#[derive(Clone, Debug, PartialEq)]
-pub struct CleanField {
-    /// The log's own name; empty for an item of a list.
-    pub name: Clean<'static>,
-    /// Its value.
-    pub value: CleanValue,
-    /// Whether something in it is hidden.
-    pub hidden: bool,
-}
-
-/// A value as it may be shown, with the type the log gave it.
-#[derive(Clone, Debug, PartialEq)]
-pub enum CleanValue {
-    /// `null`
-    Null,
-    /// `true` or `false`
-    Bool(bool),
-    /// A number as written.
-    Number(Clean<'static>),
-    /// Text.
-    Text(Clean<'static>),
-    /// Items.
-    List(Vec<CleanField>),
-    /// Fields.
-    Map(Vec<CleanField>),
-}
-
-impl CleanValue {
-    /// The word for a value that is no text of the log: `null`, `true`, `false`; else nothing.
-    #[must_use]
-    pub fn word(&self) -> Clean<'static> {
-        Clean::new(Cow::Borrowed(match self {
-            Self::Null => "null",
-            Self::Bool(true) => "true",
-            Self::Bool(false) => "false",
-            _ => "",
-        }))
-    }
-}
-
 /// An entry whose secrets have been found. Everything taken out of it is [`Clean`].
 pub(crate) struct Veiled<'e, 'a> {
-    veil: Veil,
+    veil: &'e Veil,
     entry: &'e Entry<'a>,
     /// The secrets of the entry as text, longest first; `None` where the entry can't hold any.
     secrets: Option<Vec<(Class, String)>>,
@@ -68,7 +27,7 @@ pub(crate) struct Veiled<'e, 'a> {
 }
 
 impl<'e, 'a> Veiled<'e, 'a> {
-    pub(super) fn new(veil: Veil, entry: &'e Entry<'a>) -> Self {
+    pub(super) fn new(veil: &'e Veil, entry: &'e Entry<'a>) -> Self {
         let mut veiled = Self { veil, entry, secrets: None, spread: None };
         // A secret found in a value by its form is found in the raw bytes as well, unless it is written
         // with escapes there; one found by the name of its field needs such a name.
@@ -183,7 +142,17 @@ impl<'e, 'a> Veiled<'e, 'a> {
 
     /// The fields; those that became time, level, message, logger or an id only where `all`.
     pub(crate) fn fields(&self, all: bool) -> Vec<CleanField> {
-        self.clean_fields(&self.entry.fields, None, all)
+        self.parts(all).map(|part| part.into_owned()).collect()
+    }
+
+    /// The same, one by one and without a copy.
+    pub(crate) fn parts(&self, all: bool) -> Fields<'_, 'a> {
+        Fields::of(self, &self.entry.fields, None, all)
+    }
+
+    /// What is secret about a name, where the entry holds a secret at all.
+    pub(super) fn class_of(&self, name: &str) -> Option<Class> {
+        self.secrets.as_ref().and_then(|_| names::class_of(name.as_bytes()))
     }
 
     /// The value of a field of the entry: what people see, and what a stand-in is compared with.
@@ -193,7 +162,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
         Some(self.value(text, class).as_str().to_owned())
     }
 
-    fn value<'t>(&self, text: &'t str, class: Option<Class>) -> Clean<'t> {
+    pub(super) fn value<'t>(&self, text: &'t str, class: Option<Class>) -> Clean<'t> {
         if self.secrets.is_none() {
             return Clean::new(Cow::Borrowed(text));
         }
@@ -203,47 +172,6 @@ impl<'e, 'a> Veiled<'e, 'a> {
         };
         let marks = self.marks(text.as_bytes(), own);
         self.replace(Cow::Borrowed(text), &marks)
-    }
-
-    fn clean_fields(
-        &self,
-        fields: &[Field<'a>],
-        under: Option<Class>,
-        all: bool,
-    ) -> Vec<CleanField> {
-        fields
-            .iter()
-            .filter(|field| all || field.role == Role::Plain || under.is_some())
-            .map(|field| {
-                let class =
-                    self.secrets.as_ref().and_then(|_| names::class_of(field.name.as_bytes()));
-                let class = class.or(under);
-                let value = match &field.value {
-                    Value::Null => CleanValue::Null,
-                    Value::Bool(value) => CleanValue::Bool(*value),
-                    Value::Number(text) => {
-                        let clean = self.value(text, class).into_owned();
-                        if clean.as_str() == *text {
-                            CleanValue::Number(clean)
-                        } else {
-                            CleanValue::Text(clean)
-                        }
-                    }
-                    Value::Text(text) => CleanValue::Text(self.value(text, class).into_owned()),
-                    Value::List(items) => CleanValue::List(self.clean_fields(items, class, true)),
-                    Value::Map(fields) => CleanValue::Map(self.clean_fields(fields, class, true)),
-                };
-                let hidden = match (&value, field.value.text()) {
-                    (CleanValue::Text(clean), Some(text)) => clean.as_str() != text,
-                    _ => false,
-                };
-                CleanField {
-                    name: self.text(Cow::Borrowed(&field.name)).into_owned(),
-                    value,
-                    hidden,
-                }
-            })
-            .collect()
     }
 
     /// Marks of the raw bytes under which field values lie.
