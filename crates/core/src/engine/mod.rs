@@ -24,11 +24,11 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use crossbeam_channel::{Sender, unbounded};
 
-pub use cache::Reader;
 pub(crate) use cache::Placed;
-pub(crate) use snapshot::sorted_ids;
+pub use cache::Reader;
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
+pub(crate) use snapshot::sorted_ids;
 pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
 pub use survey::Survey;
 

@@ -94,9 +94,7 @@ impl<'s> Exporter<'s> {
                     json::entry(&mut line, entry, veiled, placed, &source.name);
                 })
             }
-            Format::Raw => self.reader.with(id, |_, veiled, _| {
-                line.extend_from_slice(veiled.raw().as_str().as_bytes());
-            }),
+            Format::Raw => self.reader.raw(id, &mut line),
             Format::Text => self.text(id, &mut line),
         };
         if let Err(error) = read {

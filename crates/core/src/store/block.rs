@@ -309,6 +309,13 @@ impl Block {
         self.columns.marks[index].flags & WRAPPED != 0
     }
 
+    /// Whether all names of an entry's fields stand in its bytes, as they are written.
+    pub(crate) fn says_its_names(&self, index: usize) -> bool {
+        let layout = self.layout(index);
+        let given = layout.is_own() || layout.has_header() || self.shared(index).is_some();
+        !given && !self.wrapped(index)
+    }
+
     /// Which of the entries of its line this is, from 0: of a record with several, or a piece of a long line.
     /// `known` is another entry and its number, or 0 and anything; what lies between costs a look each.
     pub(crate) fn part_of_line(&self, index: usize, known: (usize, usize)) -> usize {

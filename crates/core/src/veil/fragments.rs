@@ -23,9 +23,11 @@ impl Fragments {
         let mut new = Self { places: Box::new([0; 1 << BITS]), lists: Vec::new() };
         for (number, fragment) in fragments.enumerate() {
             let lower = fragment.to_ascii_lowercase().into_bytes();
-            let thirds: Vec<u8> = lower.get(2).map_or((0..=u8::MAX).collect(), |third| vec![*third]);
+            let thirds: Vec<u8> =
+                lower.get(2).map_or((0..=u8::MAX).collect(), |third| vec![*third]);
             // What folds to the same stands at the same place.
-            let mut at: Vec<usize> = thirds.iter().map(|b| place([lower[0], lower[1], *b])).collect();
+            let mut at: Vec<usize> =
+                thirds.iter().map(|b| place([lower[0], lower[1], *b])).collect();
             at.sort_unstable();
             at.dedup();
             for at in at {
@@ -57,7 +59,8 @@ impl Fragments {
     #[inline]
     pub(super) fn each(&self, text: &[u8], mut visit: impl FnMut(Range<usize>, usize)) {
         for (at, four) in text.windows(4).enumerate() {
-            let list = self.places[place([four[0], four[1], four[2]])];
+            let four = four.first_chunk().map_or(0, |four| u32::from_le_bytes(*four));
+            let list = self.places[hash(four)];
             if list != 0 {
                 self.check(text, at, list, &mut visit);
             }
@@ -86,8 +89,13 @@ fn numbered(list: usize) -> u8 {
 }
 
 /// The place of three bytes in the table. Letters of either case have one.
-fn place(bytes: [u8; 3]) -> usize {
-    let key = u32::from_le_bytes([bytes[0], bytes[1], bytes[2], 0]) | 0x0020_2020;
+fn place([first, second, third]: [u8; 3]) -> usize {
+    hash(u32::from_le_bytes([first, second, third, 0]))
+}
+
+/// The same of four bytes, the last of which does not count.
+fn hash(bytes: u32) -> usize {
+    let key = bytes << 8 | 0x2020_2000;
     (key.wrapping_mul(0x9e37_79b1) >> (32 - BITS)) as usize
 }
 

@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 
-use super::Class;
+use super::{Class, scan};
 
 /// The class of secret that a field of this name holds, if it holds one. Case and punctuation don't
 /// count.
@@ -42,6 +42,10 @@ const KEPT: usize = 512;
 const LONG: usize = 64;
 
 fn judge(name: &[u8]) -> Option<Class> {
+    // So that a look at the bytes of an entry sees every name that is secret.
+    if !scan::may_name_a_secret(name) {
+        return None;
+    }
     let mut folded = [0u8; 48];
     let mut len = 0;
     for byte in name.iter().filter(|b| b.is_ascii_alphanumeric()) {
@@ -194,6 +198,9 @@ mod tests {
             ("newPasswordRepeat", Some(Class::Password)),
             ("AccountKey", Some(Class::Key)),
             ("api_key_v2", Some(Class::Key)),
+            ("oneTimeCode", Some(Class::Pin)),
+            ("one_time_code", Some(Class::Pin)),
+            ("to_ken", None),
             ("password_reset_at", None),
             ("password_age_days", None),
             ("max_tokens", None),

@@ -14,8 +14,11 @@ pub(super) struct Mark {
     pub(super) class: Class,
 }
 
+/// The first of the fragments that stand in names.
+const NAMES: usize = 4;
+
 /// Fragments that a secret found by its name or form can't do without.
-const FRAGMENTS: [&str; 19] = [
+const FRAGMENTS: [&str; 21] = [
     "bearer",
     "basic",
     "eyJ",
@@ -26,7 +29,9 @@ const FRAGMENTS: [&str; 19] = [
     "token",
     "jwt",
     "auth",
-    "apikey",
+    "onetime",
+    "one_time",
+    "one-time",
     "key",
     "pin",
     "cv",
@@ -51,6 +56,12 @@ const NAME_BYTES: usize = 64;
 /// All secrets in a text, ascending and apart. Cost: linear in the text, whatever stands in it: what has
 /// been hidden, or looked at in vain, is not looked at again.
 pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
+    look(text).0
+}
+
+/// The same, and whether a secret's name may stand in the text.
+pub(super) fn look(text: &[u8]) -> (Vec<Mark>, bool) {
+    let mut named_one = false;
     let mut found: Vec<Mark> =
         cards(text).into_iter().map(|span| Mark { span, class: Class::Card }).collect();
     let mut others: Vec<Mark> = Vec::new();
@@ -65,7 +76,10 @@ pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
             1 => scheme(text, hit.end, Class::Basic, &mut others),
             2 => jwt(text, hit.start, &mut dotless, &mut others),
             3 => url(text, hit.end, &mut others),
-            of if of < FRAGMENTS.len() => named(text, hit, &mut others),
+            NAMES.. if number < FRAGMENTS.len() => {
+                named_one = true;
+                named(text, hit, &mut others);
+            }
             of => {
                 let form = match of - FRAGMENTS.len() {
                     0 => forms::private_key(text, hit.start),
@@ -76,7 +90,14 @@ pub(super) fn marks(text: &[u8]) -> Vec<Mark> {
         }
     });
     found.append(&mut others);
-    apart(found)
+    (apart(found), named_one)
+}
+
+/// Whether a name holds a fragment that a secret's name can't do without.
+pub(super) fn may_name_a_secret(name: &[u8]) -> bool {
+    let mut may = false;
+    CANDIDATES.each(name, |_, number| may |= (NAMES..FRAGMENTS.len()).contains(&number));
+    may
 }
 
 /// The secrets in the value of a field whose name says that it holds one.

@@ -228,3 +228,18 @@ proptest! {
         prop_assert!(!harmful);
     }
 }
+
+proptest! {
+    #[test]
+    fn an_entry_that_is_clear_at_a_look_has_nothing_to_hide(pieces in proptest::collection::vec(prop::sample::select(vec![
+        "{\"msg\":\"x\",", "\"pass wd\":", "\"user\":{\"one-time-code\":", "\"seat\"", "}", "\"4821\"", "time=06:41 ", "level=info ",
+        "otp=", "o_tp=", "cardNo=", "to_ken=", "a.b@pin=", "77-31", " 4000 0012 3456 7899", "4000001234567899", "https://u:", "pw@h ",
+        "hunter2", ",", " ", "Basic Y2xlcms6aHVudGVyMg==", "\\\"", "Cookie: a=b", "ferry",
+    ]), 0..10)) {
+        let line = pieces.concat();
+        if let Some(clear) = veil().clear(line.as_bytes()) {
+            prop_assert_eq!(clear.as_str(), &line);
+            prop_assert_eq!(shown(&line).0, line);
+        }
+    }
+}

@@ -30,10 +30,14 @@ impl<'e, 'a> Veiled<'e, 'a> {
     pub(super) fn new(veil: &'e Veil, entry: &'e Entry<'a>) -> Self {
         let mut veiled = Self { veil, entry, secrets: None, spread: None };
         // A secret found in a value by its form is found in the raw bytes as well, unless it is written
-        // with escapes there; one found by the name of its field needs such a name.
+        // with escapes there; one found by the name of its field needs such a name, which stands there too
+        // unless the layout gave it.
+        let (marks, named) = scan::look(entry.raw);
+        let written = entry.raw.as_ptr_range();
+        let given = |name: &str| named || !written.contains(&name.as_ptr());
         if memchr::memchr(b'\\', entry.raw).is_some()
-            || names_a_secret(&entry.fields)
-            || !scan::marks(entry.raw).is_empty()
+            || !marks.is_empty()
+            || names_a_secret(&entry.fields, &given)
         {
             let mut secrets = Secrets::default();
             gather_fields(&entry.fields, None, &mut secrets);
@@ -219,7 +223,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
                 }));
             }
             None => {
-                for (class, secret) in spreading {
+                for (class, secret) in spreading.filter(|(_, secret)| secret.len() <= text.len()) {
                     own.extend(
                         memchr::memmem::find_iter(text, secret.as_bytes())
                             .map(|at| Mark { span: at..at + secret.len(), class: *class }),
@@ -250,10 +254,11 @@ impl<'e, 'a> Veiled<'e, 'a> {
     }
 }
 
-/// Whether a field, at any depth, has a secret's name.
-fn names_a_secret(fields: &[Field<'_>]) -> bool {
+/// Whether a field, at any depth, has a secret's name among those that are looked at.
+fn names_a_secret(fields: &[Field<'_>], look_at: &dyn Fn(&str) -> bool) -> bool {
     fields.iter().any(|field| {
-        names::class_of(field.name.as_bytes()).is_some() || names_a_secret(field.value.children())
+        look_at(&field.name) && names::class_of(field.name.as_bytes()).is_some()
+            || names_a_secret(field.value.children(), look_at)
     })
 }
 

@@ -5,6 +5,8 @@
 
 pub(super) mod cursor;
 pub(crate) mod lean;
+mod plan;
+mod planned;
 mod scan;
 mod shape;
 mod template;
@@ -71,23 +73,14 @@ impl Layout for Json {
     }
 
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
-        let lead = raw.len() - raw.trim_ascii_start().len();
-        let mut cursor = Cursor { bytes: raw, at: lead };
-        let list = raw.get(lead) == Some(&b'[');
-        if list {
-            cursor.at += 1;
-            cursor.peek()?;
+        let planned = planned::read(raw);
+        if cfg!(debug_assertions)
+            && let Some(planned) = &planned
+        {
+            let full = format!("{:?}", whole(raw));
+            assert_eq!(format!("{:?}", Some(planned)), full, "by plan as in full");
         }
-        let entry = entry_at(raw, &mut cursor)?;
-        // An element of a list over several lines ends with a comma.
-        if raw.get(cursor.at) == Some(&if list { b']' } else { b',' }) {
-            cursor.at += 1;
-        }
-        let rest = raw.get(cursor.at..).unwrap_or_default();
-        if rest.trim_ascii().is_empty() {
-            return Some(entry);
-        }
-        with_text(entry, cursor.at)
+        planned.or_else(|| whole(raw))
     }
 
     fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
@@ -99,6 +92,27 @@ impl Layout for Json {
         let mut cursor = Cursor { bytes: line, at: member.span.start };
         scan::object(&mut cursor, false).map(|found| head_of(&found)).unwrap_or_default()
     }
+}
+
+/// Reads an entry in full.
+fn whole(raw: &[u8]) -> Option<Entry<'_>> {
+    let lead = raw.len() - raw.trim_ascii_start().len();
+    let mut cursor = Cursor { bytes: raw, at: lead };
+    let list = raw.get(lead) == Some(&b'[');
+    if list {
+        cursor.at += 1;
+        cursor.peek()?;
+    }
+    let entry = entry_at(raw, &mut cursor)?;
+    // An element of a list over several lines ends with a comma.
+    if raw.get(cursor.at) == Some(&if list { b']' } else { b',' }) {
+        cursor.at += 1;
+    }
+    let rest = raw.get(cursor.at..).unwrap_or_default();
+    if rest.trim_ascii().is_empty() {
+        return Some(entry);
+    }
+    with_text(entry, cursor.at)
 }
 
 /// The head of an object on a line, by its shape or by a walk over its keys, where it is no container's. The line must be no more than one object,
@@ -232,27 +246,37 @@ pub(super) fn members_of(entry: &mut Entry<'_>, span: Range<usize>) {
 fn entry_at<'a>(raw: &'a [u8], cursor: &mut Cursor<'a>) -> Option<Entry<'a>> {
     let start = cursor.at;
     let Value::Map(fields) = cursor.value(0)?.value else { return None };
-    let mut entry = Entry::empty(raw);
     let mut again = Cursor { bytes: raw.get(..cursor.at)?, at: start };
     let found = scan::object(&mut again, false).unwrap_or_default();
-    entry.stamp = found.stamp.map(|(stamp, _)| stamp);
-    entry.severity = found.severity();
-    entry.level_derived = found.derived;
+    let mut entry = begun(raw, &found);
     let mut places = Places {
         time: found.stamp.map_or(usize::MAX, |(_, at)| at),
         level: found.level.map_or(usize::MAX, |(_, at)| at),
     };
-    entry.fields = fields;
-    let mut fields = std::mem::take(&mut entry.fields);
+    let mut fields = fields;
     assign(&mut entry, &mut fields, &mut places, true);
     entry.fields = fields;
+    Some(finished(entry))
+}
+
+/// An entry of which only time and level are known.
+fn begun<'a>(raw: &'a [u8], found: &scan::Found) -> Entry<'a> {
+    let mut entry = Entry::empty(raw);
+    entry.stamp = found.stamp.map(|(stamp, _)| stamp);
+    entry.severity = found.severity();
+    entry.level_derived = found.derived;
+    entry
+}
+
+/// Works out what the fields of an entry say together.
+fn finished(mut entry: Entry<'_>) -> Entry<'_> {
     entry.settle();
     bytes_as_text(&mut entry);
     request(&mut entry);
     template::fill(&mut entry);
     inner(&mut entry);
     trace::describe_field(&mut entry);
-    Some(entry)
+    entry
 }
 
 struct Places {

@@ -26,11 +26,23 @@ pub(super) struct Found {
 }
 
 /// What an object nested in another stands for.
-#[derive(Clone, Copy, PartialEq)]
-enum Inside {
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum Inside {
     Entry,
     Level,
     Time,
+}
+
+impl Inside {
+    /// What the members of an object stand for that is itself a member, at a depth from 0; `None` where they
+    /// tell nothing of the entry.
+    pub(super) fn of_members(self, key: &[u8], depth: usize) -> Option<Self> {
+        (depth < DEPTH && ids::is_shell(key)).then(|| match ids::role(key) {
+            Role::Level => Self::Level,
+            Role::Time => Self::Time,
+            _ => self,
+        })
+    }
 }
 
 impl Found {
@@ -38,9 +50,53 @@ impl Found {
         self.level.and_then(|(severity, _)| severity)
     }
 
-    fn complete(&self) -> bool {
+    /// Whether nothing more is looked for.
+    pub(super) fn complete(&self) -> bool {
         let whole = |(stamp, _): (Stamp, usize)| stamp.missing == Missing::Nothing;
         self.stamp.is_some_and(whole) && self.severity().is_some()
+    }
+
+    /// Works out what the members say together.
+    pub(super) fn finish(&mut self, bytes: &[u8]) {
+        if self.level.is_none()
+            && self.request
+            && let Some(status) = self.status
+        {
+            self.level = Some((Some(Severity::of_status(status)), usize::MAX));
+            self.derived = true;
+        }
+        join(bytes, self);
+        if !self.complete()
+            && let Some((from, to)) = self.message
+        {
+            within(&bytes[from..to], self);
+        }
+    }
+
+    /// Looks at one scalar.
+    pub(super) fn member(&mut self, key: &[u8], value: &[u8], place: usize, inside: Inside) {
+        let found = self;
+        match ids::role(key) {
+            Role::Time if found.stamp.is_none() => {
+                found.stamp = Stamp::read(value).map(|stamp| (stamp, place));
+                found.clock_end = place + value.len();
+                if found.stamp.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') {
+                    found.date = Some((place, place + value.len()));
+                }
+            }
+            // A clock alone is told which day it was.
+            Role::Time
+                if found.date.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') =>
+            {
+                found.date = Some((place, place + value.len()));
+            }
+            Role::Level if found.severity().is_none() => level(key, value, place, found),
+            Role::Message if found.message.is_none() && value.first() == Some(&b'{') => {
+                found.message = Some((place, place + value.len()));
+            }
+            Role::Plain => plain(key, value, place, inside, found),
+            _ => {}
+        }
     }
 }
 
@@ -49,19 +105,7 @@ impl Found {
 pub(super) fn object(cursor: &mut Cursor<'_>, whole: bool) -> Option<Found> {
     let mut found = Found::default();
     members(cursor, Inside::Entry, 0, whole, &mut found)?;
-    if found.level.is_none()
-        && found.request
-        && let Some(status) = found.status
-    {
-        found.level = Some((Some(Severity::of_status(status)), usize::MAX));
-        found.derived = true;
-    }
-    join(cursor.bytes, &mut found);
-    if !found.complete()
-        && let Some((from, to)) = found.message
-    {
-        within(&cursor.bytes[from..to], &mut found);
-    }
+    found.finish(cursor.bytes);
     Some(found)
 }
 
@@ -109,12 +153,8 @@ fn members(
         cursor.byte(b':')?;
         let start = cursor.start()?;
         let first = cursor.bytes[start];
-        if first == b'{' && depth < DEPTH && ids::is_shell(key) {
-            let inner = match ids::role(key) {
-                Role::Level => Inside::Level,
-                Role::Time => Inside::Time,
-                _ => inside,
-            };
+        let inner = if first == b'{' { inside.of_members(key, depth) } else { None };
+        if let Some(inner) = inner {
             members(cursor, inner, depth + 1, whole, found)?;
         } else {
             cursor.skip_value()?;
@@ -122,7 +162,7 @@ fn members(
             let place = start + usize::from(quoted);
             let end = cursor.at - usize::from(quoted);
             if first != b'{' && first != b'[' {
-                member(key, &cursor.bytes[place..end], place, inside, found);
+                found.member(key, &cursor.bytes[place..end], place, inside);
             }
         }
         if !whole && found.complete() {
@@ -133,29 +173,6 @@ fn members(
             b'}' => return Some(()),
             _ => return None,
         }
-    }
-}
-
-/// Looks at one scalar.
-fn member(key: &[u8], value: &[u8], place: usize, inside: Inside, found: &mut Found) {
-    match ids::role(key) {
-        Role::Time if found.stamp.is_none() => {
-            found.stamp = Stamp::read(value).map(|stamp| (stamp, place));
-            found.clock_end = place + value.len();
-            if found.stamp.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') {
-                found.date = Some((place, place + value.len()));
-            }
-        }
-        // A clock alone is told which day it was.
-        Role::Time if found.date.is_none() && value.len() == 10 && value.get(4) == Some(&b'-') => {
-            found.date = Some((place, place + value.len()));
-        }
-        Role::Level if found.severity().is_none() => level(key, value, place, found),
-        Role::Message if found.message.is_none() && value.first() == Some(&b'{') => {
-            found.message = Some((place, place + value.len()));
-        }
-        Role::Plain => plain(key, value, place, inside, found),
-        _ => {}
     }
 }
 

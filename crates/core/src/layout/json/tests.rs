@@ -140,6 +140,21 @@ proptest! {
     }
 
     #[test]
+    fn an_entry_by_plan_is_the_entry_in_full(
+        lines in proptest::collection::vec(prop_oneof![object(), asked_object()], 1..24)
+    ) {
+        // The second time all that can be learnt is known.
+        for line in lines.iter().chain(&lines) {
+            if let Some(by_plan) = planned::read(line.as_bytes()) {
+                let full = whole(line.as_bytes());
+                prop_assert_eq!(format!("{:?}", Some(by_plan)), format!("{full:?}"), "{}", line);
+            }
+        }
+        let usual = br#"{"time":"2026-03-14T06:41:02Z","level":"info","msg":"x","n":{"of":2}}"#;
+        prop_assert!(planned::read(usual).is_some());
+    }
+
+    #[test]
     fn strings_decode_as_a_json_library_decodes_them(text in "\\PC*") {
         let written = serde_json::to_string(&text).unwrap();
         prop_assert_eq!(decode(&written.as_bytes()[1..written.len() - 1]), text);
