@@ -1,9 +1,11 @@
 //! Entries written out: as text for people, as JSON lines for programs, as they stand in their source.
 
 mod json;
+mod rows;
 mod time;
 
 pub use json::escaped;
+pub use rows::write_rows;
 pub use time::time_text;
 
 use std::io::{self, Write};
@@ -13,8 +15,7 @@ use jiff::tz::TimeZone;
 use crate::{
     engine::{Reader, Snapshot, sorted_ids},
     entry::civil,
-    limits,
-    store::{EntryId, NO_TIME, Rows},
+    store::{EntryId, NO_TIME},
     veil::harmless,
 };
 
@@ -113,12 +114,6 @@ impl<'s> Exporter<'s> {
         Ok(())
     }
 
-    /// Rows that are written in one go: few where some are so long that many of them would fill the memory.
-    fn batch(&self) -> usize {
-        let longest = self.snapshot.blocks.iter().map(|block| block.len).max().unwrap_or(0);
-        if longest > 4 * limits::CHUNK_BYTES as u64 { 1 } else { BATCH }
-    }
-
     fn text(&mut self, id: EntryId, out: &mut Vec<u8>) -> io::Result<()> {
         let snapshot = self.snapshot;
         let label = &snapshot.sources[snapshot.source_of(id)].label;
@@ -146,45 +141,4 @@ impl<'s> Exporter<'s> {
             }
         })
     }
-}
-
-/// Rows that a thread writes in one go.
-const BATCH: usize = 4_096;
-
-/// Writes rows of a snapshot on all cores, in their order. Entries that can't be read any more are handed
-/// to `lost` and left out.
-///
-/// # Errors
-///
-/// When the output takes no more.
-pub fn write_rows<'s>(
-    rows: &Rows,
-    make: &dyn Fn() -> Exporter<'s>,
-    out: &mut impl Write,
-    lost: &mut dyn FnMut(&Error),
-) -> io::Result<()> {
-    let threads = std::thread::available_parallelism().map_or(1, usize::from).min(8);
-    let mut exporters: Vec<(Exporter<'s>, Vec<u8>, Vec<Error>)> =
-        (0..threads).map(|_| (make(), Vec::new(), Vec::new())).collect();
-    let batch = exporters.first().map_or(BATCH, |(exporter, ..)| exporter.batch());
-    let mut from = 0;
-    while from < rows.len() {
-        std::thread::scope(|scope| {
-            for (exporter, text, errors) in &mut exporters {
-                let start = from;
-                from += batch;
-                scope.spawn(move || {
-                    text.clear();
-                    for id in rows.iter_from(start).take(batch) {
-                        errors.extend(exporter.write(id, text).err());
-                    }
-                });
-            }
-        });
-        for (_, text, errors) in &mut exporters {
-            out.write_all(text)?;
-            errors.drain(..).for_each(|error| lost(&error));
-        }
-    }
-    Ok(())
 }
