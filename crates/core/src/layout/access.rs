@@ -5,14 +5,17 @@
 //! may stand before all of it, and proxies begin with the time: `[time] "request" status …`. The level is
 //! worked out from the status.
 
-use std::ops::Range;
+use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout, Visit, pairs};
+use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs};
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 pub(super) struct Access;
 
 pub(super) const NAME: &str = "access";
+
+/// Takes the name and the place of a value.
+type Take<'v, 'l> = dyn FnMut(Cow<'l, str>, Range<usize>) + 'v;
 
 impl Layout for Access {
     fn name(&self) -> &'static str {
@@ -50,9 +53,11 @@ impl Layout for Access {
         Some(entry)
     }
 
-    fn values<'a>(&self, raw: &'a [u8], _: &Dialect, visit: &mut Visit<'_, 'a>) -> Option<()> {
+    fn values<'r>(&self, raw: &'r [u8], _: &Dialect, visit: &mut Visit<'_, 'r>) -> Option<()> {
         let line = crate::entry::first_line(raw).0;
-        Parts::of(line)?.each_value(line, visit);
+        Parts::of(line)?.each_value(line, &mut |name, span| {
+            visit(Name::of(&name), Some(Spot::plain(&line[span])));
+        });
         Some(())
     }
 }
@@ -76,7 +81,7 @@ impl Parts {
     }
 
     /// Visits the values of a line with their names.
-    fn each_value<'l>(&self, line: &'l [u8], visit: &mut Visit<'_, 'l>) {
+    fn each_value<'l>(&self, line: &'l [u8], visit: &mut Take<'_, 'l>) {
         let mut given = |name: &'static str, span: &Range<usize>| {
             if !span.is_empty() && line[span.clone()] != *b"-" {
                 visit(name.into(), span.clone());
@@ -131,7 +136,7 @@ pub(super) fn usual(line: &[u8]) -> Option<Head> {
 }
 
 /// Reads what stands behind the byte count.
-fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Visit<'_, 'l>) {
+fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
     let mut numbered = false;
     let mut names = ["referer", "user_agent"].into_iter();
     let mut times = ["request_time", "upstream_time"].into_iter();
@@ -202,7 +207,7 @@ pub(super) fn is_duration(text: &[u8]) -> bool {
 
 /// What a proxy writes behind the status: flags, bytes received and sent, durations in milliseconds, then
 /// quoted texts.
-fn proxied<'l>(line: &'l [u8], mut at: usize, visit: &mut Visit<'_, 'l>) {
+fn proxied<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
     let mut plain = ["flags", "bytes_received", "bytes", "duration_ms", "upstream_ms"].into_iter();
     let mut quoted = ["forwarded_for", "user_agent", "request_id", "host", "upstream"].into_iter();
     while at < line.len() {

@@ -93,8 +93,50 @@ pub(crate) enum Continues {
     Always,
 }
 
-/// Takes the name of a value and its place.
-pub(crate) type Visit<'v, 'a> = dyn FnMut(Cow<'a, str>, Range<usize>) + 'v;
+/// The name of a value.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Name<'n> {
+    /// The names that lead to it, with dots between them.
+    pub(crate) path: &'n str,
+    /// The last of them, which may have dots of its own.
+    pub(crate) own: &'n str,
+}
+
+impl<'n> Name<'n> {
+    /// The name of a value that stands in nothing else.
+    pub(crate) fn of(name: &'n str) -> Self {
+        Self { path: name, own: name }
+    }
+}
+
+/// A value where it stands in the bytes of an entry.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Spot<'r> {
+    /// Quotes around it left out.
+    pub(crate) written: &'r [u8],
+    /// It holds escapes of JSON.
+    pub(crate) escaped: bool,
+    /// It is an item of a list, which goes by the list's name.
+    pub(crate) item: bool,
+}
+
+impl<'r> Spot<'r> {
+    /// A value that reads as it is written.
+    pub(crate) fn plain(written: &'r [u8]) -> Self {
+        Self { written, escaped: false, item: false }
+    }
+
+    /// The value as it reads.
+    pub(crate) fn text(&self) -> Cow<'r, str> {
+        match self.escaped {
+            true => json::values::text(self.written),
+            false => String::from_utf8_lossy(self.written),
+        }
+    }
+}
+
+/// Takes the name of a value and where it stands; an object or a list has no place, but what is in it.
+pub(crate) type Visit<'v, 'r> = dyn FnMut(Name<'_>, Option<Spot<'r>>) + 'v;
 
 /// One of several entries on a line, as places in it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -136,8 +178,9 @@ pub(crate) trait Layout: Sync {
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>>;
 
     /// Visits the names and the places of an entry's values, in the order in which [`Layout::read`] has them as
-    /// fields, without reading it. `None` where only reading tells. Cost: the bytes of its first line.
-    fn values<'a>(&self, _raw: &'a [u8], _: &Dialect, _: &mut Visit<'_, 'a>) -> Option<()> {
+    /// fields, without reading it. `None` where only reading tells; what was visited before is then of no use.
+    /// Cost: the bytes of its first line.
+    fn values<'r>(&self, _raw: &'r [u8], _: &Dialect, _: &mut Visit<'_, 'r>) -> Option<()> {
         None
     }
 

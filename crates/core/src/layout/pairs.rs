@@ -2,7 +2,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Continues, Dialect, Head, Layout, Visit};
+use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit};
 use crate::entry::{Entry, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Pairs;
@@ -72,15 +72,20 @@ impl Layout for Pairs {
         Some(entry)
     }
 
-    fn values<'a>(&self, raw: &'a [u8], _: &Dialect, visit: &mut Visit<'_, 'a>) -> Option<()> {
+    fn values<'r>(&self, raw: &'r [u8], _: &Dialect, visit: &mut Visit<'_, 'r>) -> Option<()> {
         let line = first_line(raw).0;
         // A value with escapes reads otherwise than it is written.
         if memchr::memchr(b'\\', line).is_some() {
             return None;
         }
         each_token(line, &mut |token| match token {
-            Token::Pair(pair) => visit(String::from_utf8_lossy(&line[pair.name]), pair.value),
-            Token::Audited(_, serial) => visit("serial".into(), serial),
+            Token::Pair(pair) => {
+                let name = String::from_utf8_lossy(&line[pair.name]);
+                visit(Name::of(&name), Some(Spot::plain(&line[pair.value])));
+            }
+            Token::Audited(_, serial) => {
+                visit(Name::of("serial"), Some(Spot::plain(&line[serial])));
+            }
             Token::Word(_) => {}
         });
         Some(())

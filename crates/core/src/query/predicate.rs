@@ -9,7 +9,7 @@ use super::{
 };
 use crate::{
     entry::{Severity, ids},
-    layout::{LayoutId, json::lean, pairs},
+    layout::{LayoutId, json, pairs},
     source::Source,
     store::{Bits, Block, NO_TIME},
     veil::Veil,
@@ -189,15 +189,24 @@ impl Leaf {
     }
 
     /// The fields that the condition is on, where single values tell whether it holds.
-    fn wanted(&self) -> Option<lean::Wanted<'_>> {
+    fn wanted(&self) -> Option<Wanted<'_>> {
         match self.expr.path()? {
             // An id may have been found by its form.
             Path::Field(name) if ids::KINDS.contains(&name.as_str()) => None,
-            Path::Field(name) | Path::Literal(name) => Some(lean::Wanted::Path(name)),
-            Path::Took => Some(lean::Wanted::Named(super::is_duration_name)),
+            Path::Field(name) | Path::Literal(name) => Some(Wanted::Path(name)),
+            Path::Took => Some(Wanted::Duration),
             _ => None,
         }
     }
+}
+
+/// The fields that a condition is on.
+#[derive(Clone, Copy)]
+enum Wanted<'w> {
+    /// Those of a dotted path.
+    Path(&'w str),
+    /// Those that say how long something took.
+    Duration,
 }
 
 /// A block while it is judged.
@@ -323,62 +332,53 @@ impl Judging<'_> {
     }
 
     /// What single values of an entry say; `None` where it must be read in full.
-    fn tell(
-        &self,
-        leaf: &Leaf,
-        wanted: lean::Wanted<'_>,
-        index: usize,
-        raw: &[u8],
-    ) -> Option<bool> {
+    fn tell(&self, leaf: &Leaf, wanted: Wanted<'_>, index: usize, raw: &[u8]) -> Option<bool> {
         let block = self.block;
         if block.wrapped(index) || block.shares_its_record(index) {
             return None;
         }
-        if block.layout(index) != LayoutId::JSON {
-            return self.tell_values(leaf, wanted, index, raw);
-        }
-        // Has no object of that name whatever its value, so that values do not decide.
-        let has = matches!(leaf.expr, Expr::Has(_));
-        if let (lean::Wanted::Path(name), Some(finder), false) = (wanted, &leaf.name, has)
-            && lean::refuses(raw, name, finder, &mut |name, text| leaf.expr.judges(name, text))
+        let layout = block.layout(index);
+        // Has no value of its own, so that a look at values does not refuse it.
+        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
+        if let (Wanted::Path(name), Some(finder), false) = (wanted, &leaf.name, has)
+            && match layout == LayoutId::JSON {
+                true => json::values::refuses(raw, name, finder, &mut |name, text| {
+                    leaf.expr.judges(name, text)
+                }),
+                // A field that no layout gives stands in a pair, where a text has it.
+                false => {
+                    leaf.named == Named::Anywhere
+                        && leaf.named.holds_for(block, index)
+                        && pairs::refuses(raw, name, finder, &mut |text| {
+                            leaf.expr.judges(name, text)
+                        })
+                }
+            }
         {
             return Some(false);
         }
-        let found = lean::look(raw, wanted, &mut |name, text| leaf.expr.judges(name, text))?;
-        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
-        Some(if has { found.there } else { found.held })
-    }
-
-    /// The same for an entry whose values are visited one by one.
-    fn tell_values(
-        &self,
-        leaf: &Leaf,
-        wanted: lean::Wanted<'_>,
-        index: usize,
-        raw: &[u8],
-    ) -> Option<bool> {
-        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
-        let layout = self.block.layout(index).layout()?;
-        // A field that no layout gives stands in a pair, where a text has it.
-        if let (lean::Wanted::Path(name), Named::Anywhere, Some(finder)) =
-            (wanted, leaf.named, &leaf.name)
-            && leaf.named.holds_for(self.block, index)
-            && !has
-            && pairs::refuses(raw, name, finder, &mut |text| leaf.expr.judges(name, text))
-        {
-            return Some(false);
+        // An error that a stack trace in a text tells of becomes a field.
+        if layout == LayoutId::JSON && matches!(wanted, Wanted::Path(p) if p.starts_with("error")) {
+            return None;
         }
-        let mut held = false;
-        layout.values(raw, &self.block.dialect, &mut |name, span| {
+        let (mut there, mut held) = (false, false);
+        layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let fits = match wanted {
-                lean::Wanted::Path(path) => name == path,
-                lean::Wanted::Named(fits) => fits(&name),
+                Wanted::Path(path) => name.path == path,
+                Wanted::Duration => {
+                    let last = name.own.rsplit('.').next().unwrap_or(name.own);
+                    super::is_duration_name(last) && !spot.is_some_and(|spot| spot.item)
+                }
             };
-            if fits && !held {
-                held = has || leaf.expr.judges(&name, &String::from_utf8_lossy(&raw[span]));
+            if !fits {
+                return;
+            }
+            there = true;
+            if let Some(spot) = spot.filter(|_| !held) {
+                held = leaf.expr.judges(name.own, &spot.text());
             }
         })?;
-        Some(held)
+        Some(if has { there } else { held })
     }
 
     fn holds(&self, leaf: &Leaf, index: usize, raw: &[u8]) -> bool {

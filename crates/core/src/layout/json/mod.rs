@@ -4,19 +4,19 @@
 //! that is read in full; what is nested too deep stays as its text.
 
 pub(super) mod cursor;
-pub(crate) mod lean;
 mod plan;
 mod planned;
 mod scan;
 mod shape;
 mod template;
+pub(crate) mod values;
 mod walk;
 
 use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Member, Open, trace, wrap};
+use super::{Dialect, Head, Layout, Member, Open, Visit, trace, wrap};
 use crate::entry::{Entry, Field, Role, Value, ids};
 
 pub(super) struct Json;
@@ -81,6 +81,10 @@ impl Layout for Json {
             assert_eq!(format!("{:?}", Some(planned)), full, "by plan as in full");
         }
         planned.or_else(|| whole(raw))
+    }
+
+    fn values<'r>(&self, raw: &'r [u8], _: &Dialect, visit: &mut Visit<'_, 'r>) -> Option<()> {
+        values::each(raw, visit)
     }
 
     fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
