@@ -1,7 +1,7 @@
 //! Entries over time, by level.
 
 use cribrum_core::{
-    engine::Snapshot,
+    engine::{Pass, Snapshot, pan_over_time},
     entry::{Level, civil},
     tally::{Slice, Volume, count_text},
 };
@@ -41,11 +41,16 @@ pub struct VolumePlate {
 }
 
 impl VolumePlate {
-    /// A plate of the pan.
+    /// A plate of the pan. `None` when the pass was ended.
     #[must_use]
-    pub fn of(snapshot: &Snapshot, title: Option<String>, zone: Option<TimeZone>) -> Self {
-        let volume = snapshot.pan_volume(SLICES);
-        Self {
+    pub fn of(
+        snapshot: &Snapshot,
+        title: Option<String>,
+        zone: Option<TimeZone>,
+        pass: &Pass,
+    ) -> Option<Self> {
+        let volume = pan_over_time(snapshot, SLICES, pass)?;
+        Some(Self {
             title: title.unwrap_or_else(|| "Entries over time".into()),
             conditions: snapshot
                 .sieve
@@ -58,7 +63,7 @@ impl VolumePlate {
             volume,
             zone: zone.unwrap_or(TimeZone::UTC),
             poured: snapshot.order.len(),
-        }
+        })
     }
 
     /// The counts that are drawn.

@@ -1,5 +1,6 @@
 //! `cribrum draw`
 
+use cribrum_core::engine::Pass;
 use cribrum_draw::{Format, VolumePlate};
 
 use super::{
@@ -24,7 +25,8 @@ fn volume(args: &Volume) -> Result<Exit, Stop> {
     if snapshot.pan.is_empty() {
         return Err(Stop::nothing("nothing is left to draw"));
     }
-    let plate = VolumePlate::of(snapshot, args.title.clone(), poured.zone);
+    let plate = VolumePlate::of(snapshot, args.title.clone(), poured.zone, &Pass::default())
+        .ok_or_else(|| Stop::nothing("nothing is left to draw"))?;
     let bytes = plate.render(format).map_err(|error| Stop::source(error.to_string()))?;
     output::write_file(&args.output, &bytes).map_err(Stop::output)?;
     Ok(Exit::of(true, poured.unread))

@@ -8,7 +8,7 @@ use std::{
 
 use cribrum_core::{
     Dialect, LayoutId,
-    engine::{self, Engine, Options, Remedy, Snapshot},
+    engine::{self, Engine, Options, Pass, Remedy, Snapshot},
     entry::{Correction, Level, Severity, civil},
     ingest::{self, Discovery, Problem, Wanted},
     query::{self, Context, Expr},
@@ -211,7 +211,7 @@ pub(crate) fn explain(snapshot: &Snapshot, zone: Option<&TimeZone>) {
     }
     let utc = TimeZone::UTC;
     let moment = |time| civil(time, zone.unwrap_or(&utc)).strftime("%Y-%m-%d %H:%M:%S").to_string();
-    for finding in engine::diagnose(snapshot) {
+    for finding in engine::diagnose(snapshot, &Pass::default()).unwrap_or_default() {
         let meshes = &snapshot.sieve.meshes;
         let label = |mesh: &Mesh| snapshot.label(mesh).to_string();
         let name = meshes.get(finding.mesh).map(label).unwrap_or_default();

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use cribrum_core::{
-    engine::Lens,
+    engine::{Lens, Pass},
     entry::Level,
     export::{Exporter, Format},
     query::Expr,
@@ -55,7 +55,8 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     let Some(lens) = snapshot.lens(Lens::Trail) else {
         return Err(Stop::nothing("no entry has this id"));
     };
-    let steps = Steps::build(&snapshot, lens, &id);
+    let steps = Steps::build(&snapshot, lens, &id, &Pass::default())
+        .ok_or_else(|| Stop::nothing("no entry has this id"))?;
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
         Table::Text => text(&steps, &poured, &mut out),

@@ -6,6 +6,7 @@ use cribrum_core::{
 };
 
 use super::{
+    jobs::Job,
     prompt::{Prompt, Purpose},
     state::{App, Effect},
 };
@@ -86,7 +87,7 @@ impl App {
             && !self.surveys.contains_key(asked)
         {
             self.surveys.insert(asked.clone(), None);
-            effects.push(Effect::Survey(asked.clone()));
+            effects.push(Effect::Look(Job::Survey(asked.clone())));
         }
         let survey = asked.and_then(|asked| self.surveys.get(&asked)).and_then(Option::as_ref);
         let mut items = candidates(&hole, survey, &self.marks_by_name());

@@ -1,12 +1,13 @@
 //! The desk: state, update and draw kept apart.
 //!
 //! Threads: the *input* thread reads the terminal and ends with the process; a *signal* thread turns
-//! SIGTERM and SIGHUP into events; short-lived threads read trails and save plates. All of them, and the
+//! SIGTERM and SIGHUP into events; short-lived threads look things up (`jobs`) and save plates. All of them, and the
 //! engine, send into one bounded channel, and this thread sleeps until something comes.
 
 mod columns;
 mod completing;
 mod inspector;
+mod jobs;
 mod keeping;
 mod keymap;
 mod picker;
@@ -34,16 +35,12 @@ use std::{
     time::{Duration, Instant},
 };
 
-use cribrum_core::{
-    engine::{Engine, Lens, Survey},
-    query::Expr,
-    source::Origin,
-    trail::Trail,
-};
+use cribrum_core::{engine::Engine, source::Origin};
 use cribrum_draw::Format;
 use crossbeam_channel::{Receiver, Sender, bounded};
 use ratatui::crossterm::event::{self, Event as Input, KeyEventKind};
 
+use jobs::Jobs;
 pub(crate) use state::Setup;
 use state::{App, Effect};
 use terminal::Terminal;
@@ -65,7 +62,7 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let theme = Theme::new(setup.palette);
     let mut app = App::new(&setup, engine.snapshot(), theme);
     app.past = crate::past::read();
-    let mut running = Running { setup, engine, events, news };
+    let mut running = Running { setup, engine, events, news, jobs: Jobs::default() };
     let mut timings = running.setup.timings.as_deref().map(Timings::create).transpose()?;
     let mut terminal = Terminal::open()?;
     input(running.events.clone())?;
@@ -82,6 +79,7 @@ struct Running {
     engine: Engine,
     events: Sender<Event>,
     news: Arc<AtomicBool>,
+    jobs: Jobs,
 }
 
 impl Running {
@@ -196,23 +194,7 @@ fn perform(
             Effect::Lens(lens, expr) => running.engine.set_lens(lens, expr),
             Effect::Beside(sieves) => running.engine.set_beside(sieves),
             Effect::Span(span) => running.engine.set_span(span),
-            Effect::Survey(asked) => {
-                let snapshot = Arc::clone(&app.snapshot);
-                std::thread::Builder::new().name("survey".into()).spawn(move || {
-                    let survey = match &asked {
-                        completing::Asked::Names => Survey::names(&snapshot),
-                        completing::Asked::Values(path) => Survey::values(&snapshot, path),
-                    };
-                    let _ = events.send(Event::Survey(asked, survey));
-                })?;
-            }
-            Effect::Diagnose => {
-                let snapshot = Arc::clone(&app.snapshot);
-                std::thread::Builder::new().name("diagnosis".into()).spawn(move || {
-                    let findings = cribrum_core::engine::diagnose(&snapshot);
-                    let _ = events.send(Event::Findings(snapshot.sieve.clone(), findings));
-                })?;
-            }
+            Effect::Look(job) => running.jobs.start(job, &app.snapshot, events)?,
             Effect::Keep(kept) => match crate::config::keep(&kept) {
                 Ok(()) => app.tell(format!("{} is kept in {}", kept.name, kept.file.display())),
                 Err(error) => app.warn(format!("can't write {}: {error}", kept.file.display())),
@@ -239,20 +221,6 @@ fn perform(
             }
             Effect::Copy(text) => terminal.copy(&text)?,
             Effect::Mouse(on) => terminal.mouse(on)?,
-            Effect::BuildTrail(expr) => {
-                let snapshot = Arc::clone(&app.snapshot);
-                std::thread::Builder::new().name("trail".into()).spawn(move || {
-                    let id = match &expr {
-                        Expr::Id(id) => id.as_str(),
-                        _ => "",
-                    };
-                    if let Some(lens) = snapshot.lens(Lens::Trail) {
-                        let trail = Trail::build(&snapshot, lens, id);
-                        // Nobody waits any more when the desk is closed.
-                        let _ = events.send(Event::Trail(Box::new(trail)));
-                    }
-                })?;
-            }
             Effect::Save(path, plate) => {
                 std::thread::Builder::new().name("save".into()).spawn(move || {
                     let saved = Format::of(&path)

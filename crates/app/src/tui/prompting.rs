@@ -275,7 +275,13 @@ impl App {
         }
         self.prompt = None;
         match &self.screen {
-            Screen::Plate(view) => vec![Effect::Save(path, Box::new(view.plate.clone()))],
+            Screen::Plate(view) => match &view.plate {
+                Some(plate) => vec![Effect::Save(path, Box::new(plate.clone()))],
+                None => {
+                    self.tell("the plate is still being counted");
+                    Vec::new()
+                }
+            },
             _ => Vec::new(),
         }
     }

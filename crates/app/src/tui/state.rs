@@ -16,8 +16,8 @@ use cribrum_draw::VolumePlate;
 use jiff::tz::TimeZone;
 
 use super::{
-    columns::Columns, completing::Asked, inspector::Inspector, keymap::Mode, picker::Picker,
-    prompt::Prompt, teach::Sample, theme::Theme, watching::Watch,
+    columns::Columns, completing::Asked, inspector::Inspector, jobs::Job, keymap::Mode,
+    picker::Picker, prompt::Prompt, teach::Sample, theme::Theme, watching::Watch,
 };
 use crate::{
     cli::{Conditions, Palette},
@@ -68,7 +68,8 @@ pub(crate) struct TrailView {
 
 /// A plate that is looked at.
 pub(crate) struct PlateView {
-    pub(crate) plate: VolumePlate,
+    /// What is drawn, once it is counted.
+    pub(crate) plate: Option<VolumePlate>,
 }
 
 /// Which region of the desk takes the keys.
@@ -206,10 +207,8 @@ pub(crate) enum Effect {
     Beside(Vec<Sieve>),
     /// The span of time that the rail shows.
     Span(Option<(i64, i64)>),
-    /// Look up the names or values that a prompt can complete.
-    Survey(Asked),
-    /// Find out why nothing is left.
-    Diagnose,
+    /// Something to look up beside the desk.
+    Look(Job),
     /// Keep a sieve in a file of settings.
     Keep(Kept),
     /// Keep what was typed for the next time.
@@ -217,7 +216,6 @@ pub(crate) enum Effect {
     /// Something passed a watch: ring, and show the count in the title.
     Bell,
     Title(String),
-    BuildTrail(Expr),
     Save(PathBuf, Box<VolumePlate>),
     /// Text for the terminal's clipboard.
     Copy(String),

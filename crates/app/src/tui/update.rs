@@ -9,12 +9,14 @@ use cribrum_core::{
     sieve::Sieve,
     trail::Trail,
 };
+use cribrum_draw::VolumePlate;
 use ratatui::crossterm::event::{KeyEvent, MouseButton, MouseEvent, MouseEventKind};
 
 use super::{
     columns::Column,
     completing::Asked,
     inspector::Inspector,
+    jobs::Job,
     keymap::{self, Action},
     prompt::{Prompt, Purpose},
     state::{App, Effect, Focus, Line, PlateView, Screen, TrailView},
@@ -32,6 +34,8 @@ pub(crate) enum Event {
     News,
     /// A trail has been read.
     Trail(Box<Trail>),
+    /// A plate has been counted.
+    Plate(Box<VolumePlate>),
     /// A plate has been saved, or why not.
     Saved(Result<PathBuf, String>),
     /// What a prompt asked for has been looked up.
@@ -67,6 +71,12 @@ impl App {
                     view.cursor =
                         trail.steps.iter().position(|s| s.entry.id == view.from).unwrap_or(0);
                     view.trail = Some(*trail);
+                }
+                Vec::new()
+            }
+            Event::Plate(plate) => {
+                if let Screen::Plate(view) = &mut self.screen {
+                    view.plate = Some(*plate);
                 }
                 Vec::new()
             }
@@ -127,7 +137,7 @@ impl App {
             let done = self.snapshot.lens(Lens::Trail).is_some_and(|l| l.done && l.text == text);
             if done && self.snapshot.loaded() {
                 view.asked = true;
-                effects.push(Effect::BuildTrail(view.expr.clone()));
+                effects.push(Effect::Look(Job::Trail(view.expr.clone())));
             }
         }
         effects
@@ -145,7 +155,7 @@ impl App {
             Some((sieve, _)) if *sieve == snapshot.sieve => Vec::new(),
             _ => {
                 self.findings = Some((snapshot.sieve.clone(), Vec::new()));
-                vec![Effect::Diagnose]
+                vec![Effect::Look(Job::Diagnose)]
             }
         }
     }
@@ -239,7 +249,7 @@ impl App {
             Action::FindNext => self.find(true),
             Action::FindBefore => self.find(false),
             Action::Trail => return self.trail(),
-            Action::Plate => self.plate(),
+            Action::Plate => return self.plate(),
             Action::Intake => self.open_intake(0),
             Action::Teach => self.teach(),
             Action::Clock => self.ask_clock(),
@@ -549,13 +559,14 @@ impl App {
         }
     }
 
-    fn plate(&mut self) {
+    fn plate(&mut self) -> Vec<Effect> {
         if self.snapshot.pan.is_empty() {
-            return self.tell("nothing is left to draw");
+            self.tell("nothing is left to draw");
+            return Vec::new();
         }
-        let title = Some(format!("{} over time", self.title));
-        let plate = cribrum_draw::VolumePlate::of(&self.snapshot, title, Some(self.zone.clone()));
-        self.screen = Screen::Plate(Box::new(PlateView { plate }));
+        self.screen = Screen::Plate(Box::new(PlateView { plate: None }));
+        let title = format!("{} over time", self.title);
+        vec![Effect::Look(Job::Plate(title, self.zone.clone()))]
     }
 
     fn copy(&mut self) -> Vec<Effect> {

@@ -144,7 +144,7 @@ impl<'s> Reader<'s> {
             let window = self.window(id.block(), block, index)?;
             let raw = block.cut_from(index, &window.bytes, window.start);
             if let Some(clear) = snapshot.veil.clear(&raw) {
-                out.extend_from_slice(clear.as_str().as_bytes());
+                out.extend_from_slice(clear.raw().as_str().as_bytes());
                 return Ok(());
             }
         }

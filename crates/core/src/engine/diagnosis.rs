@@ -1,6 +1,6 @@
 //! Why nothing is left, and what would help.
 
-use super::{Snapshot, Survey};
+use super::{Pass, Snapshot, Survey};
 use crate::{
     entry::{Level, Severity},
     query::{Expr, Literal, Op, Path, nearest},
@@ -56,10 +56,10 @@ pub enum Remedy {
     Rewrite,
 }
 
-/// Finds out why the sieve lets nothing through. Cost: a few thousand entries are read, for each field
+/// Finds out why the sieve lets nothing through. `None` when the pass was ended. Cost: a few thousand entries are read, for each field
 /// that the sieve names.
 #[must_use]
-pub fn diagnose(snapshot: &Snapshot) -> Vec<Finding> {
+pub fn diagnose(snapshot: &Snapshot, pass: &Pass) -> Option<Vec<Finding>> {
     let mut findings = Vec::new();
     let meshes = || snapshot.sieve.meshes.iter().enumerate().filter(|(_, mesh)| mesh.counts());
     let rows = &snapshot.funnel.rows;
@@ -77,7 +77,7 @@ pub fn diagnose(snapshot: &Snapshot) -> Vec<Finding> {
         });
     }
     for (at, mesh) in meshes() {
-        findings.extend(misspelt(snapshot, at, mesh));
+        findings.extend(misspelt(snapshot, at, mesh, pass)?);
     }
     for (at, _) in meshes() {
         let gives_back = rows.get(at).map_or(0, |row| row.gives_back);
@@ -86,7 +86,7 @@ pub fn diagnose(snapshot: &Snapshot) -> Vec<Finding> {
             findings.push(Finding { mesh: at, cause: Cause::TookTheLast(gives_back), remedy });
         }
     }
-    findings
+    Some(findings)
 }
 
 fn changed(
@@ -100,7 +100,7 @@ fn changed(
 }
 
 /// What a mesh asks for that is nowhere.
-fn misspelt(snapshot: &Snapshot, at: usize, mesh: &Mesh) -> Vec<Finding> {
+fn misspelt(snapshot: &Snapshot, at: usize, mesh: &Mesh, pass: &Pass) -> Option<Vec<Finding>> {
     let mut findings = Vec::new();
     if let (Some((first, last)), Some((from, to))) = (snapshot.span(), mesh.window())
         && (from.is_some_and(|from| from > last) || to.is_some_and(|to| to < first))
@@ -108,7 +108,7 @@ fn misspelt(snapshot: &Snapshot, at: usize, mesh: &Mesh) -> Vec<Finding> {
         let cause = Cause::Outside(first, last);
         findings.push(Finding { mesh: at, cause, remedy: None });
     }
-    let Kind::Expr(expr) = &mesh.kind else { return findings };
+    let Kind::Expr(expr) = &mesh.kind else { return Some(findings) };
     // What a negation asks for may well be nowhere.
     for leaf in wanted(expr) {
         let rewrite = |new: &Expr| {
@@ -117,13 +117,15 @@ fn misspelt(snapshot: &Snapshot, at: usize, mesh: &Mesh) -> Vec<Finding> {
             })
         };
         let found = match leaf {
-            Expr::Word(word) => pair(snapshot, word).map(|(cause, new)| (cause, rewrite(&new))),
+            Expr::Word(word) => {
+                pair(snapshot, word, pass).map(|(cause, new)| (cause, rewrite(&new)))
+            }
             _ => leaf.path().and_then(|path| {
-                no_field(snapshot, leaf, path)
+                no_field(snapshot, leaf, path, pass)
                     .map(|(cause, new)| (cause, new.and_then(|new| rewrite(&new))))
                     .or_else(|| no_level(snapshot, expr, leaf).map(|cause| (cause, None)))
                     .or_else(|| {
-                        let (cause, new) = no_value(snapshot, leaf, path)?;
+                        let (cause, new) = no_value(snapshot, leaf, path, pass)?;
                         Some((cause, new.and_then(|new| rewrite(&new))))
                     })
             }),
@@ -132,7 +134,7 @@ fn misspelt(snapshot: &Snapshot, at: usize, mesh: &Mesh) -> Vec<Finding> {
             findings.push(Finding { mesh: at, cause, remedy });
         }
     }
-    findings
+    (!pass.is_cancelled()).then_some(findings)
 }
 
 /// The conditions that must hold.
@@ -145,10 +147,10 @@ fn wanted(expr: &Expr) -> Vec<&Expr> {
 }
 
 /// `name:value` was typed where a field of this name exists.
-fn pair(snapshot: &Snapshot, word: &str) -> Option<(Cause, Expr)> {
+fn pair(snapshot: &Snapshot, word: &str, pass: &Pass) -> Option<(Cause, Expr)> {
     let (name, value) = word.split_once(':').filter(|(_, value)| !value.is_empty())?;
     let known = match Path::of(name) {
-        Path::Field(_) => has_name(&Survey::names(snapshot), name),
+        Path::Field(_) => has_name(&Survey::names(snapshot, pass)?, name),
         Path::Literal(_) | Path::Time => false,
         _ => true,
     };
@@ -171,9 +173,14 @@ fn has_name(names: &Survey, name: &str) -> bool {
     })
 }
 
-fn no_field(snapshot: &Snapshot, leaf: &Expr, path: &Path) -> Option<(Cause, Option<Expr>)> {
+fn no_field(
+    snapshot: &Snapshot,
+    leaf: &Expr,
+    path: &Path,
+    pass: &Pass,
+) -> Option<(Cause, Option<Expr>)> {
     let Path::Field(name) = path else { return None };
-    let names = Survey::names(snapshot);
+    let names = Survey::names(snapshot, pass)?;
     if has_name(&names, name) {
         return None;
     }
@@ -209,14 +216,19 @@ fn no_level(snapshot: &Snapshot, expr: &Expr, leaf: &Expr) -> Option<Cause> {
         .then(|| Cause::NeverBelow(only.map(str::to_owned), mildest))
 }
 
-fn no_value(snapshot: &Snapshot, leaf: &Expr, path: &Path) -> Option<(Cause, Option<Expr>)> {
+fn no_value(
+    snapshot: &Snapshot,
+    leaf: &Expr,
+    path: &Path,
+    pass: &Pass,
+) -> Option<(Cause, Option<Expr>)> {
     let Expr::Compare(_, Op::Equal, value) = leaf else { return None };
     if matches!(path, Path::Source)
         && snapshot.sources.iter().any(|source| source.name == value.text)
     {
         return None;
     }
-    let values = Survey::values(snapshot, path);
+    let values = Survey::values(snapshot, path, pass)?;
     let is = |known: &Clean<'_>| leaf.judges("", known.as_str());
     if values.found.is_empty() || values.found.iter().any(|(known, _)| is(known)) {
         return None;

@@ -8,10 +8,13 @@
 
 mod cache;
 mod coordinator;
+mod count;
 mod diagnosis;
 mod explain;
 mod jobs;
 mod judging;
+mod over_time;
+pub(crate) mod pass;
 mod publish;
 mod questions;
 mod schedule;
@@ -26,8 +29,11 @@ use crossbeam_channel::{Sender, unbounded};
 
 pub(crate) use cache::Placed;
 pub use cache::Reader;
+pub use count::{Counting, Counts, Of};
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
+pub use over_time::pan_over_time;
+pub use pass::{Latest, Pass};
 pub(crate) use snapshot::sorted_ids;
 pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
 pub use survey::Survey;

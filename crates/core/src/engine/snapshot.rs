@@ -221,6 +221,20 @@ pub struct Shown {
 }
 
 impl Shown {
+    /// Reads an entry, at most about `limit` bytes of it.
+    pub(super) fn read(id: EntryId, block: &Block, veil: &Veil, limit: usize) -> io::Result<Self> {
+        let (bytes, cut) = block.read(id.index(), limit)?;
+        let mut entry = block.entry(id.index(), &bytes);
+        if cut && entry.message.is_empty() {
+            entry = Entry::plain(&bytes);
+        }
+        let show =
+            |entry: &Entry<'_>| guard::catch(|| cache::shown(id, block, entry, &veil.over(entry)));
+        let failed = "an error in Cribrum itself at this entry; please report it";
+        let shown = show(&entry).or_else(|| show(&Entry::plain(&bytes)));
+        Ok(Self { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
+    }
+
     /// The named range of its severity.
     #[must_use]
     pub fn level(&self) -> Option<Level> {
@@ -321,24 +335,6 @@ impl Snapshot {
             arrived.filter(|id| self.pan.get(self.row_of(*id)) == Some(*id)).collect();
         passed.sort_by_key(|id| key(&self.blocks, *id));
         passed
-    }
-
-    /// The pan over time, its time window included, in at most `most` slices. Cost: a look at the time of
-    /// every entry in the pan.
-    #[must_use]
-    pub fn pan_volume(&self, most: usize) -> Volume {
-        let timed = || self.pan.iter_from(0).filter(|id| self.time(*id).is_some());
-        let first = timed().next().and_then(|id| self.time(id));
-        let last = self.pan.len().checked_sub(1).and_then(|row| self.pan.get(row));
-        let (Some(first), Some(last)) = (first, last.and_then(|id| self.time(id))) else {
-            return Volume::default();
-        };
-        let mut volume = Volume::over(first, last, most);
-        for id in timed() {
-            let level = self.severity(id).map(Severity::level);
-            volume.count(self.time(id).unwrap_or(first), level);
-        }
-        volume
     }
 
     /// Whether the header of a table stands again right before an entry: its program has begun anew.
@@ -518,18 +514,7 @@ impl Snapshot {
     }
 
     fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
-        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
-        let (bytes, cut) = block.read(id.index(), limit)?;
-        let mut entry = block.entry(id.index(), &bytes);
-        if cut && entry.message.is_empty() {
-            entry = Entry::plain(&bytes);
-        }
-        let show = |entry: &Entry<'_>| {
-            guard::catch(|| cache::shown(id, block, entry, &self.veil.over(entry)))
-        };
-        let failed = "an error in Cribrum itself at this entry; please report it";
-        let shown = show(&entry).or_else(|| show(&Entry::plain(&bytes)));
-        Ok(Shown { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
+        Shown::read(id, self.block(id).ok_or(io::ErrorKind::NotFound)?, &self.veil, limit)
     }
 }
 

@@ -1,13 +1,16 @@
 //! Which fields entries have, and which values: looked up in a sample spread over all of them.
 
-use std::collections::HashMap;
+use std::{collections::HashMap, io};
 
-use super::Snapshot;
+use super::{
+    Snapshot,
+    pass::{self, Entries, Fold, Pass, Selection},
+};
 use crate::{
-    entry::Level,
+    entry::{Level, ids},
     query::Path,
     store::{EntryId, Rows},
-    veil::{Clean, CleanField, CleanValue},
+    veil::{Clean, Fields, PartValue},
 };
 
 /// Entries that are looked at.
@@ -26,23 +29,26 @@ pub struct Survey {
 
 impl Survey {
     /// The dotted names of the fields that entries of the pan have; of all entries where the pan is empty.
-    /// Cost: a few thousand entries are read.
+    /// `None` when the pass was ended. Cost: a few thousand entries are read.
     #[must_use]
-    pub fn names(snapshot: &Snapshot) -> Self {
-        Self::of(snapshot, |snapshot, id, found| {
-            let Ok(shown) = snapshot.row(id) else { return };
-            for (kind, _) in &shown.ids {
-                found.push(snapshot.own_text(kind));
-            }
-            each(&shown.fields, "", &mut |path, _| found.push(snapshot.own_text(path)));
+    pub fn names(snapshot: &Snapshot, pass: &Pass) -> Option<Self> {
+        Self::of(snapshot, pass, &|entries, found| {
+            entries.each(&mut |id, entry, veiled| {
+                for (kind, _) in entry.ids() {
+                    found.add(id, &snapshot.own_text(kind));
+                }
+                names_of(veiled.parts(false), "", &mut |path| {
+                    found.add(id, &snapshot.own_text(path));
+                });
+            })
         })
     }
 
     /// The values of a field. Those of level, source and layout are counted over everything poured in.
     /// Cost: as [`Survey::names`].
     #[must_use]
-    pub fn values(snapshot: &Snapshot, path: &Path) -> Self {
-        match path {
+    pub fn values(snapshot: &Snapshot, path: &Path, pass: &Pass) -> Option<Self> {
+        Some(match path {
             Path::Level => Self::known(snapshot, |status| {
                 Level::ALL
                     .map(|level| (level.name().to_owned(), status.levels[level.index()]))
@@ -57,47 +63,42 @@ impl Survey {
                 Self::counted(snapshot, labels.zip(counts))
             }
             Path::Time | Path::Message | Path::Line | Path::Took => Self::default(),
-            Path::Logger => Self::of(snapshot, |snapshot, id, found| {
-                found.extend(snapshot.row(id).ok().and_then(|shown| shown.logger));
-            }),
-            Path::Id => Self::of(snapshot, |snapshot, id, found| {
-                let ids = snapshot.row(id).map(|shown| shown.ids).unwrap_or_default();
-                found.extend(ids.into_iter().map(|(_, value)| value));
-            }),
-            Path::Field(name) | Path::Literal(name) => Self::of(snapshot, |snapshot, id, found| {
-                let Ok(shown) = snapshot.row(id) else { return };
-                let ids = shown.ids.iter().filter(|(kind, _)| kind == name);
-                found.extend(ids.map(|(_, value)| value.clone()));
-                each(&shown.fields, "", &mut |path, field| {
-                    if path == name {
-                        found.extend(text(&field.value));
-                    }
-                });
-            }),
-        }
+            Path::Logger => Self::of(snapshot, pass, &|entries, found| {
+                entries.each(&mut |id, _, veiled| {
+                    veiled.logger().iter().for_each(|logger| found.add(id, logger));
+                })
+            })?,
+            Path::Id => Self::ids(snapshot, pass, |_| true)?,
+            Path::Field(name) if ids::KINDS.contains(&name.as_str()) => {
+                Self::ids(snapshot, pass, |kind| kind == name)?
+            }
+            Path::Field(name) | Path::Literal(name) => {
+                Self::of(snapshot, pass, &|entries, found| {
+                    entries.each_value(name, &mut |id, value| found.add(id, &value))
+                })?
+            }
+        })
     }
 
-    fn of(
-        snapshot: &Snapshot,
-        look: impl Fn(&Snapshot, EntryId, &mut Vec<Clean<'static>>),
-    ) -> Self {
+    fn ids(snapshot: &Snapshot, pass: &Pass, wanted: impl Fn(&str) -> bool + Sync) -> Option<Self> {
+        Self::of(snapshot, pass, &|entries, found| {
+            entries.each(&mut |id, _, veiled| {
+                for (_, value) in veiled.ids().iter().filter(|(kind, _)| wanted(kind)) {
+                    found.add(id, value);
+                }
+            })
+        })
+    }
+
+    fn of(snapshot: &Snapshot, pass: &Pass, look: &Look<'_>) -> Option<Self> {
         let rows: &Rows = if snapshot.pan.is_empty() { &snapshot.order } else { &snapshot.pan };
         let step = rows.len().div_ceil(LOOKED_AT).max(1);
-        let mut counts: HashMap<String, (Clean<'static>, usize)> = HashMap::new();
-        let mut looked = 0;
-        let mut here = Vec::new();
-        for row in (0..rows.len()).step_by(step) {
-            let Some(id) = rows.get(row) else { break };
-            looked += 1;
-            look(snapshot, id, &mut here);
-            // An entry counts once, however often it says the same.
-            here.sort_unstable_by(|a, b| a.as_str().cmp(b.as_str()));
-            here.dedup_by(|a, b| a.as_str() == b.as_str());
-            for value in here.drain(..) {
-                counts.entry(value.as_str().to_owned()).or_insert((value, 0)).1 += 1;
-            }
-        }
-        Self { looked, of: rows.len(), ..Self::sorted(counts.into_values().collect()) }
+        let sample = (0..rows.len()).step_by(step).filter_map(|row| rows.get(row));
+        let sample = Selection::of(snapshot, sample);
+        let measured = pass::run(snapshot, &sample, &Looking(look), pass)?;
+        let found = measured.part.counts.into_iter().map(|(value, (count, _))| (value, count));
+        let looked = measured.of - measured.unread;
+        Some(Self { looked, of: rows.len(), ..Self::sorted(found.collect()) })
     }
 
     fn known(
@@ -131,27 +132,51 @@ impl Survey {
     }
 }
 
-/// Calls `visit` with every field that has a value, and its dotted path.
-fn each(fields: &[CleanField], above: &str, visit: &mut dyn FnMut(&str, &CleanField)) {
-    for field in fields {
-        let name = field.name.as_str();
-        let path = match (above, name) {
-            ("", name) => name.to_owned(),
-            // The items of a list go by the list's own name.
-            (above, "") => above.to_owned(),
-            (above, name) => format!("{above}.{name}"),
-        };
-        match &field.value {
-            CleanValue::Map(inner) | CleanValue::List(inner) => each(inner, &path, visit),
-            _ => visit(&path, field),
+/// What is taken from the entries of a block.
+type Look<'l> = dyn Fn(&mut Entries<'_>, &mut Found) -> io::Result<()> + Sync + 'l;
+
+struct Looking<'l>(&'l Look<'l>);
+
+/// Names or values, how many entries have them, and the last of these: an entry counts once, however often it
+/// says the same.
+#[derive(Default)]
+struct Found {
+    counts: HashMap<Clean<'static>, (usize, Option<EntryId>)>,
+}
+
+impl Found {
+    fn add(&mut self, id: EntryId, value: &Clean<'_>) {
+        let (count, last) = self.counts.entry(value.clone().into_owned()).or_default();
+        *count += usize::from(*last != Some(id));
+        *last = Some(id);
+    }
+}
+
+impl Fold for Looking<'_> {
+    type Part = Found;
+
+    fn measure(&self, entries: &mut Entries<'_>, part: &mut Found) -> io::Result<()> {
+        (self.0)(entries, part)
+    }
+
+    fn merge(&self, whole: &mut Found, part: Found) {
+        for (value, (count, _)) in part.counts {
+            whole.counts.entry(value).or_default().0 += count;
         }
     }
 }
 
-fn text(value: &CleanValue) -> Option<Clean<'static>> {
-    match value {
-        CleanValue::Text(text) | CleanValue::Number(text) => Some(text.clone()),
-        CleanValue::List(_) | CleanValue::Map(_) => None,
-        word => Some(word.word()),
+/// Calls `visit` with the dotted path of every field that has a value. The items of a list go by its own name.
+fn names_of(fields: Fields<'_, '_>, above: &str, visit: &mut dyn FnMut(&str)) {
+    for field in fields {
+        let path = match (above, field.name.as_str()) {
+            ("", name) => name.to_owned(),
+            (above, "") => above.to_owned(),
+            (above, name) => format!("{above}.{name}"),
+        };
+        match field.value {
+            PartValue::Map(inner) | PartValue::List(inner) => names_of(inner, &path, visit),
+            _ => visit(&path),
+        }
     }
 }

@@ -57,8 +57,7 @@ pub fn write_rows<'s>(
                 }
             });
         }
-        let mut turns = from_threads.iter().cycle();
-        while let Some((written, back)) = turns.next() {
+        for (written, back) in from_threads.iter().cycle() {
             // A thread that has nothing more to write comes after all others have written theirs.
             let Ok(mut batch) = written.recv() else { break };
             out.write_all(&batch.text)?;

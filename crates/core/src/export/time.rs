@@ -28,8 +28,8 @@ pub(super) fn write_time(out: &mut Vec<u8>, nanos: i64, digits: Option<u8>) {
     DATE.with_borrow_mut(|(of, date)| {
         if *of != day {
             let midnight = rfc3339(day.saturating_mul(DAY), 0);
-            let end = midnight.find('T').unwrap_or(midnight.len());
-            (*of, *date) = (day, midnight[..end].to_owned());
+            let written = midnight.split_once('T').map_or("", |(date, _)| date);
+            (*of, *date) = (day, written.to_owned());
         }
         out.extend_from_slice(date.as_bytes());
     });

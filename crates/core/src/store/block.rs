@@ -316,6 +316,11 @@ impl Block {
         !given && !self.wrapped(index)
     }
 
+    /// Whether an entry is read out of its own bytes as they are.
+    pub(crate) fn is_as_written(&self, index: usize, raw: &[u8]) -> bool {
+        self.says_its_names(index) && !self.shares_its_record(index) && !colours::is_coloured(raw)
+    }
+
     /// Which of the entries of its line this is, from 0: of a record with several, or a piece of a long line.
     /// `known` is another entry and its number, or 0 and anything; what lies between costs a look each.
     pub(crate) fn part_of_line(&self, index: usize, known: (usize, usize)) -> usize {

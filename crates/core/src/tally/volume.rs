@@ -113,6 +113,11 @@ impl Volume {
         }
     }
 
+    /// Adds the counts of the same slices.
+    pub(crate) fn add_all(&mut self, other: &Self) {
+        self.slices.iter_mut().zip(&other.slices).for_each(|(sum, more)| sum.add(more));
+    }
+
     /// The slice of a time; what lies outside goes to the nearest.
     fn slice_of(&self, time: i64) -> usize {
         let at = time.saturating_sub(self.start) / self.width.max(1);

@@ -3,9 +3,11 @@
 use std::io;
 
 use crate::{
-    engine::{LensView, Reader, Shown, Snapshot},
+    engine::{
+        LensView, Pass, Reader, Shown, Snapshot,
+        pass::{self, Entries, Fold, Selection},
+    },
     entry::Level,
-    store::EntryId,
     veil::Clean,
 };
 
@@ -22,6 +24,26 @@ pub struct Step {
     pub gap: i64,
     /// From when to when an access entry says that its request took, in nanoseconds since the first step.
     pub span: Option<(i64, i64)>,
+}
+
+/// The measure of a trail: its entries, and how many can't be read any more.
+struct Steps;
+
+impl Fold for Steps {
+    type Part = (Vec<Shown>, usize);
+
+    fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()> {
+        entries.each_shown(&mut |read| match read {
+            Ok(shown) => part.0.push(shown),
+            Err(_) => part.1 += 1,
+        });
+        Ok(())
+    }
+
+    fn merge(&self, whole: &mut Self::Part, part: Self::Part) {
+        whole.0.extend(part.0);
+        whole.1 += part.1;
+    }
 }
 
 /// The steps of one id.
@@ -46,19 +68,14 @@ pub struct Trail {
 }
 
 impl Trail {
-    /// Reads the steps of the entries that a lens has found. Cost: reads each of them.
+    /// Reads the steps of the entries that a lens has found. `None` when the pass was ended. Cost: reads each of
+    /// them.
     #[must_use]
-    pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str) -> Self {
-        let mut ids: Vec<EntryId> = lens.ids().collect();
-        ids.sort_by_key(|id| snapshot.place_of(*id));
-        let mut trail = Self::default();
-        let mut entries = Vec::with_capacity(ids.len());
-        for entry in ids {
-            match snapshot.inspect(entry) {
-                Ok(shown) => entries.push(shown),
-                Err(_) => trail.gone += 1,
-            }
-        }
+    pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str, pass: &Pass) -> Option<Self> {
+        let measured = pass::run(snapshot, &Selection::lens(lens), &Steps, pass)?;
+        let (mut entries, gone) = measured.part;
+        entries.sort_by_key(|entry| snapshot.place_of(entry.id));
+        let mut trail = Self { gone: gone + measured.unread, ..Self::default() };
         for entry in &entries {
             if trail.id.as_str().is_empty()
                 && let Some((kind, value)) =
@@ -106,7 +123,7 @@ impl Trail {
             .max_by_key(|(at, step)| (step.gap, std::cmp::Reverse(*at)))
             .filter(|(_, step)| step.gap > 0)
             .map(|(at, _)| at);
-        trail
+        Some(trail)
     }
 
     fn lane(&mut self, source: usize) -> usize {

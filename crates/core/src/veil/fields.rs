@@ -87,6 +87,18 @@ pub(crate) enum PartValue<'v, 'a> {
     Map(Fields<'v, 'a>),
 }
 
+impl<'v> PartValue<'v, '_> {
+    /// The value as text; none for a list or an object.
+    pub(crate) fn scalar(self) -> Option<Clean<'v>> {
+        match self {
+            Self::Text(text) | Self::Number(text) => Some(text),
+            Self::Null => Some(CleanValue::Null.word()),
+            Self::Bool(is) => Some(CleanValue::Bool(is).word()),
+            Self::List(_) | Self::Map(_) => None,
+        }
+    }
+}
+
 impl<'v, 'a> Iterator for Fields<'v, 'a> {
     type Item = Part<'v, 'a>;
 

@@ -18,6 +18,7 @@ mod typed;
 mod veiled;
 
 use std::{
+    borrow::Cow,
     hash::Hasher as _,
     ops::Range,
     sync::{Arc, PoisonError, RwLock},
@@ -71,6 +72,22 @@ impl Class {
             Self::Pin => "pin",
             Self::Secret => "secret",
         }
+    }
+}
+
+/// The bytes of an entry in which a look has found no secret.
+#[derive(Clone, Copy)]
+pub(crate) struct Clear<'r>(&'r [u8]);
+
+impl<'r> Clear<'r> {
+    /// All of them as text.
+    pub(crate) fn raw(self) -> Clean<'r> {
+        Clean::new(String::from_utf8_lossy(self.0))
+    }
+
+    /// A value that was read out of them.
+    pub(crate) fn value<'t>(self, value: Cow<'t, str>) -> Clean<'t> {
+        Clean::new(value)
     }
 }
 
@@ -142,10 +159,14 @@ impl Veil {
 
     /// The text of an entry whose names all stand in it, where one look at its bytes says that it holds no
     /// secret; `None` where it must be read to know.
-    pub(crate) fn clear<'t>(&self, raw: &'t [u8]) -> Option<Clean<'t>> {
+    #[expect(
+        clippy::unused_self,
+        reason = "what is hidden may come to depend on the person's settings"
+    )]
+    pub(crate) fn clear<'r>(&self, raw: &'r [u8]) -> Option<Clear<'r>> {
         let (marks, named) = scan::look(raw);
         let clear = marks.is_empty() && !named && memchr::memchr(b'\\', raw).is_none();
-        clear.then(|| Clean::new(String::from_utf8_lossy(raw)))
+        clear.then_some(Clear(raw))
     }
 
     fn stand_in(&self, class: Class, secret: &[u8]) -> String {

@@ -146,7 +146,7 @@ impl<'e, 'a> Veiled<'e, 'a> {
 
     /// The fields; those that became time, level, message, logger or an id only where `all`.
     pub(crate) fn fields(&self, all: bool) -> Vec<CleanField> {
-        self.parts(all).map(|part| part.into_owned()).collect()
+        self.parts(all).map(super::fields::Part::into_owned).collect()
     }
 
     /// The same, one by one and without a copy.

@@ -3,7 +3,7 @@
 use std::fs;
 
 use cribrum_core::{
-    engine::{Lens, Snapshot},
+    engine::{Lens, Pass, Snapshot, pan_over_time},
     entry::Level,
     query::{Context, Expr},
     sieve::{Mesh, Sieve},
@@ -267,7 +267,7 @@ fn rows_and_times_lead_to_each_other() {
     assert_eq!(snapshot.row_at(first), 0);
     assert_eq!(snapshot.row_at(first + 10_500_000_000), 11);
     assert_eq!(snapshot.row_at(last + 1), 50);
-    let volume = snapshot.pan_volume(10);
+    let volume = pan_over_time(&snapshot, 10, &Pass::default()).unwrap();
     assert_eq!((volume.total(), volume.slices.len(), volume.peak()), (50, 10, 5));
 }
 

@@ -1,7 +1,7 @@
 //! Sieves that move with what arrives, and those beside the pan.
 
 use cribrum_core::{
-    engine::{Cause, Engine, Remedy, Snapshot, Survey, diagnose},
+    engine::{Cause, Engine, Pass, Remedy, Snapshot, Survey, diagnose},
     entry::Level,
     query::{Context, Expr, Path},
     sieve::{Mesh, Sieve},
@@ -116,10 +116,11 @@ fn a_survey_counts_names_and_values_under_the_veil() {
     let told = |survey: Survey| -> Vec<String> {
         survey.found.iter().map(|(text, count)| format!("{text} {count}")).collect()
     };
-    let names = Survey::names(&snapshot);
+    let names = Survey::names(&snapshot, &Pass::default()).unwrap();
     assert!(names.is_whole());
     assert_eq!(told(names), ["user.id 2", "ok 1", "password 1", "tags 1"]);
-    let values = |path: &str| told(Survey::values(&snapshot, &Path::of(path)));
+    let values =
+        |path: &str| told(Survey::values(&snapshot, &Path::of(path), &Pass::default()).unwrap());
     assert_eq!(values("user.id"), ["u-1 2"]);
     assert_eq!(values("tags"), ["x 1", "y 1"]);
     assert_eq!(values("ok"), ["true 1"]);
@@ -143,7 +144,7 @@ fn an_empty_pan_explains_itself() {
         let sieve = Sieve { meshes };
         assert_eq!(left(&engine, &sieve), [""; 0], "{texts:?}");
         let empty = wait(&engine, "the sieve", |s| s.sieve == sieve && s.settled());
-        let findings = diagnose(&empty);
+        let findings = diagnose(&empty, &Pass::default()).unwrap();
         let told = findings.into_iter().skip(1).map(|finding| {
             let cause = match finding.cause {
                 Cause::NoField(name, looked) => format!("no field {name} in {looked}"),

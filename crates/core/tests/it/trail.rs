@@ -1,7 +1,7 @@
 //! One id through several sources.
 
 use cribrum_core::{
-    engine::{Engine, Lens, Snapshot},
+    engine::{Engine, Lens, Pass, Snapshot},
     entry::Level,
     query::Expr,
     trail::{Trail, resolve},
@@ -10,6 +10,12 @@ use cribrum_core::{
 use crate::{Intake, wait};
 
 const ID: &str = "7f3a9c21e0b4d86f";
+
+/// The trail of what the lens has found.
+fn built(snapshot: &Snapshot, id: &str) -> Trail {
+    let lens = snapshot.lens(Lens::Trail).unwrap();
+    Trail::build(snapshot, lens, id, &Pass::default()).unwrap()
+}
 
 fn intake() -> Intake {
     let gate = format!(
@@ -40,7 +46,7 @@ fn steps_have_lanes_offsets_and_gaps() {
     let intake = intake();
     let engine = intake.engine(false);
     let snapshot = look(&engine, Expr::Id(ID.into()));
-    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    let trail = built(&snapshot, ID);
     let lane = |number: &usize| snapshot.sources[*number].label.as_str();
     assert_eq!(trail.lanes.iter().map(lane).collect::<Vec<_>>(), ["gate", "booking", "payments"]);
     let milli = 1_000_000;
@@ -87,7 +93,7 @@ fn a_server_that_stamps_the_end_of_a_request_is_seen_through() {
     let intake = Intake::new(&[("gate.log", &gate), ("booking.log", &booking)]);
     let engine = intake.engine(false);
     let snapshot = look(&engine, Expr::Id(ID.into()));
-    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    let trail = built(&snapshot, ID);
     let milli = 1_000_000;
     let last = trail.steps.last().unwrap();
     assert_eq!((last.at / milli, last.span), (8_200, Some((0, 8_200 * milli))));
@@ -111,7 +117,7 @@ fn an_id_that_is_a_secret_is_followed_by_its_stand_in() {
     assert!(text.contains("«card·") && !text.contains("4000001234567899"), "{text}");
     let Expr::Id(id) = expr.clone() else { panic!("{expr:?}") };
     let snapshot = look(&engine, expr);
-    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), &id);
+    let trail = built(&snapshot, &id);
     assert_eq!((trail.steps.len(), trail.id.as_str(), trail.lanes.len()), (2, id.as_str(), 1));
 }
 
@@ -121,6 +127,6 @@ fn an_entry_cut_away_is_counted_as_gone() {
     let engine = intake.engine(false);
     let snapshot = look(&engine, Expr::Id(ID.into()));
     std::fs::write(intake.path("booking.log"), "").unwrap();
-    let trail = Trail::build(&snapshot, snapshot.lens(Lens::Trail).unwrap(), ID);
+    let trail = built(&snapshot, ID);
     assert_eq!((trail.steps.len(), trail.gone), (3, 1));
 }

@@ -22,7 +22,12 @@ pub(super) fn draw(app: &App, view: &PlateView, area: Rect, buffer: &mut Buffer)
         width: area.width.saturating_sub(16),
         height: area.height.saturating_sub(10),
     };
-    let volume = view.plate.volume().coarser(usize::from(chart.width));
+    let Some(plate) = &view.plate else {
+        let counting = "counting what is left …";
+        put(buffer, area.x + 2, area.y + 2, area.width - 4, counting, theme.style(Role::Dim));
+        return;
+    };
+    let volume = plate.volume().coarser(usize::from(chart.width));
     let peak = volume.peak().max(1);
     let text = format!(
         "{} entries · a column is {}",

@@ -3,9 +3,8 @@
 use std::{fs::OpenOptions, io::Write, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
-    engine::{Engine, Lens, Options, Survey, diagnose},
+    engine::{Engine, Options, Pass},
     ingest,
-    trail::Trail,
     veil::Veil,
 };
 use ratatui::{
@@ -18,7 +17,6 @@ use super::{draw, prepare, tests::setup};
 use crate::{
     cli::Palette,
     tui::{
-        completing::Asked,
         state::{App, Effect},
         theme::Theme,
         update::Event,
@@ -216,27 +214,12 @@ impl Chaos {
                 Effect::Lens(lens, expr) => self.engine.set_lens(lens, expr),
                 Effect::Beside(sieves) => self.engine.set_beside(sieves),
                 Effect::Span(span) => self.engine.set_span(span),
-                Effect::BuildTrail(_) => {
+                Effect::Look(job) => {
                     let snapshot = Arc::clone(&self.app.snapshot);
-                    if let Some(lens) = snapshot.lens(Lens::Trail) {
-                        let trail = Trail::build(&snapshot, lens, "");
-                        let more = self.app.update(Event::Trail(Box::new(trail)));
+                    if let Some(found) = job.run(&snapshot, &Pass::default()) {
+                        let more = self.app.update(found);
                         self.perform(more);
                     }
-                }
-                Effect::Survey(asked) => {
-                    let survey = match &asked {
-                        Asked::Names => Survey::names(&self.app.snapshot),
-                        Asked::Values(path) => Survey::values(&self.app.snapshot, path),
-                    };
-                    let more = self.app.update(Event::Survey(asked, survey));
-                    self.perform(more);
-                }
-                Effect::Diagnose => {
-                    let findings = diagnose(&self.app.snapshot);
-                    let sieve = self.app.snapshot.sieve.clone();
-                    let more = self.app.update(Event::Findings(sieve, findings));
-                    self.perform(more);
                 }
                 _ => {}
             }

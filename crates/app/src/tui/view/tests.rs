@@ -7,9 +7,8 @@ use std::{
 };
 
 use cribrum_core::{
-    engine::{Engine, Lens, Options, Snapshot, Survey, diagnose},
+    engine::{Engine, Lens, Options, Pass, Snapshot},
     ingest,
-    trail::Trail,
     veil::Veil,
 };
 use cribrum_demo::{Knowledge, Pace, Scenario, Writer};
@@ -27,7 +26,6 @@ use crate::{
     cli::{Conditions, Palette},
     config::{Kept, Settings},
     tui::{
-        completing::Asked,
         state::{Effect, Focus, Setup},
         theme::Theme,
         update::Event,
@@ -138,12 +136,12 @@ impl Desk {
                         None => s.lens(lens).is_none(),
                     });
                 }
-                Effect::BuildTrail(_) => {
+                Effect::Look(job) => {
                     let snapshot = Arc::clone(&self.app.snapshot);
-                    let lens = snapshot.lens(Lens::Trail).unwrap();
-                    let id = lens.text.trim_start_matches("id = ").to_owned();
-                    let trail = Trail::build(&snapshot, lens, &id);
-                    self.app.update(Event::Trail(Box::new(trail)));
+                    if let Some(found) = job.run(&snapshot, &Pass::default()) {
+                        let effects = self.app.update(found);
+                        self.perform(effects);
+                    }
                 }
                 Effect::Copy(text) => self.copied.push(text),
                 Effect::Save(path, _) => self.saved.push(path),
@@ -162,19 +160,6 @@ impl Desk {
                     self.engine.set_span(span);
                     let before = self.app.snapshot.volume.clone();
                     self.engine.wait(move |s| s.volume != before);
-                }
-                Effect::Survey(asked) => {
-                    let survey = match &asked {
-                        Asked::Names => Survey::names(&self.app.snapshot),
-                        Asked::Values(path) => Survey::values(&self.app.snapshot, path),
-                    };
-                    let effects = self.app.update(Event::Survey(asked, survey));
-                    self.perform(effects);
-                }
-                Effect::Diagnose => {
-                    let findings = diagnose(&self.app.snapshot);
-                    let sieve = self.app.snapshot.sieve.clone();
-                    self.app.update(Event::Findings(sieve, findings));
                 }
                 Effect::Keep(kept) => self.kept.push(kept),
                 Effect::Remember(past) => self.remembered = past,

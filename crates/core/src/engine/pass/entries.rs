@@ -1,0 +1,173 @@
+//! The selected entries of one block, for whoever measures them.
+
+use std::{borrow::Cow, io, sync::Arc};
+
+use crate::{
+    engine::{Shown, Snapshot},
+    entry::{Entry, Severity},
+    limits,
+    store::{Bits, Block, EntryId, NO_TIME},
+    veil::{Clean, Fields, PartValue, Veil, Veiled},
+};
+
+/// Bytes of a block for each selected entry from which on entries are read one by one.
+const SPARSE: u64 = 32 << 10;
+/// A block that is larger is never read whole.
+const WHOLE: u64 = 64 << 20;
+
+/// The selected entries of one block.
+pub(crate) struct Entries<'p> {
+    number: usize,
+    block: &'p Arc<Block>,
+    veil: &'p Veil,
+    within: &'p Arc<Bits>,
+    buffer: &'p mut Vec<u8>,
+}
+
+impl<'p> Entries<'p> {
+    pub(super) fn new(
+        snapshot: &'p Snapshot,
+        number: usize,
+        block: &'p Arc<Block>,
+        within: &'p Arc<Bits>,
+        buffer: &'p mut Vec<u8>,
+    ) -> Self {
+        Self { number, block, veil: &snapshot.veil, within, buffer }
+    }
+
+    pub(super) fn block(&self) -> &Arc<Block> {
+        self.block
+    }
+
+    pub(super) fn within(&self) -> &Arc<Bits> {
+        self.within
+    }
+
+    /// How many there are.
+    pub(crate) fn count(&self) -> usize {
+        self.within.count()
+    }
+
+    /// What the index knows of each: its identity, time and severity. Cost: no byte is read.
+    pub(crate) fn facts(&self) -> impl Iterator<Item = (EntryId, Option<i64>, Option<Severity>)> {
+        self.within.iter().map(|index| {
+            let time = self.block.time(index);
+            let id = EntryId::new(self.number, index);
+            (id, (time != NO_TIME).then_some(time), self.block.severity(index))
+        })
+    }
+
+    /// Reads each entry in full.
+    pub(crate) fn each(
+        &mut self,
+        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Veiled<'_, '_>),
+    ) -> io::Result<()> {
+        let (number, block, veil) = (self.number, self.block, self.veil);
+        self.each_raw(&mut |index, raw| {
+            let entry = block.entry(index, raw);
+            hand(EntryId::new(number, index), &entry, &veil.over(&entry));
+        })
+    }
+
+    /// Reads each entry as it may be shown, at most the bytes of it that an inspector shows.
+    pub(crate) fn each_shown(&mut self, hand: &mut dyn FnMut(io::Result<Shown>)) {
+        for index in self.within.iter() {
+            let id = EntryId::new(self.number, index);
+            hand(Shown::read(id, self.block, self.veil, limits::INSPECT_BYTES));
+        }
+    }
+
+    /// Hands over each value of the field that a dotted path names; the items of a list one by one. Only entries
+    /// that have secrets in them, or whose layout knows no plan, are read in full.
+    pub(crate) fn each_value(
+        &mut self,
+        path: &str,
+        hand: &mut dyn FnMut(EntryId, Clean<'_>),
+    ) -> io::Result<()> {
+        let (number, block, veil) = (self.number, self.block, self.veil);
+        self.each_raw(&mut |index, raw| {
+            let id = EntryId::new(number, index);
+            if values_by_plan(block, veil, index, raw, path, &mut |value| hand(id, value)).is_none()
+            {
+                let entry = block.entry(index, raw);
+                let veiled = veil.over(&entry);
+                values_within(veiled.parts(true), path, &mut |value| hand(id, value));
+            }
+        })
+    }
+
+    /// Hands over the bytes of each entry.
+    fn each_raw(&mut self, hand: &mut dyn FnMut(usize, &[u8])) -> io::Result<()> {
+        let block = self.block;
+        let few = self.within.count() as u64 * SPARSE < block.len;
+        if few || block.len > WHOLE {
+            for index in self.within.iter() {
+                let (raw, _) = block.read(index, limits::INSPECT_BYTES)?;
+                hand(index, &raw);
+            }
+            return Ok(());
+        }
+        block.read_all(self.buffer)?;
+        for index in self.within.iter() {
+            hand(index, &block.cut(index, self.buffer));
+        }
+        Ok(())
+    }
+}
+
+/// The values of a field without reading the entry; `None` where that takes reading it.
+fn values_by_plan(
+    block: &Block,
+    veil: &Veil,
+    index: usize,
+    raw: &[u8],
+    path: &str,
+    hand: &mut dyn FnMut(Clean<'_>),
+) -> Option<()> {
+    // An error that a stack trace in a text tells of becomes a field.
+    if !block.is_as_written(index, raw) || path.starts_with("error") {
+        return None;
+    }
+    let layout = block.layout(index).layout()?;
+    let clear = veil.clear(raw)?;
+    let mut found: [Option<Cow<'_, str>>; 1] = [None];
+    let mut more = Vec::new();
+    layout.values(raw, &block.dialect, &mut |name, spot| {
+        if let Some(spot) = spot.filter(|_| name.path == path) {
+            match &mut found {
+                [first @ None] => *first = Some(spot.text()),
+                _ => more.push(spot.text()),
+            }
+        }
+    })?;
+    let [first] = found;
+    first.into_iter().chain(more).for_each(|value| hand(clear.value(value)));
+    Some(())
+}
+
+/// The values of a field among those of an entry, and of what they hold.
+fn values_within(fields: Fields<'_, '_>, path: &str, hand: &mut dyn FnMut(Clean<'_>)) {
+    for field in fields {
+        let name = field.name.as_str();
+        let rest = path.strip_prefix(name).and_then(|rest| rest.strip_prefix('.'));
+        match field.value {
+            PartValue::List(items) if name == path => {
+                items.filter_map(|item| item.value.scalar()).for_each(&mut *hand);
+            }
+            PartValue::Map(fields) => {
+                if let Some(rest) = rest {
+                    values_within(fields, rest, hand);
+                }
+            }
+            PartValue::List(items) => {
+                for item in items {
+                    if let (Some(rest), PartValue::Map(fields)) = (rest, item.value) {
+                        values_within(fields, rest, hand);
+                    }
+                }
+            }
+            other if name == path => other.scalar().into_iter().for_each(&mut *hand),
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,274 @@
+//! Passes: something measured of many entries, block by block on all cores.
+//!
+//! Whoever adds a measure writes a [`Fold`]: what is taken from the entries of one block, and how two such parts
+//! become one. [`run`] does the rest: it spreads the blocks over the cores, reads each block once, puts the parts
+//! together, tells how far it is, and ends early when nobody waits any more. A fold that looks only at the index
+//! reads no byte.
+//!
+//! How often each value of a field occurs ([`super::Counts`]), for example:
+//!
+//! ```text
+//! struct CountBy<'p> { path: &'p str }
+//!
+//! impl Fold for CountBy<'_> {
+//!     type Part = Counts;
+//!
+//!     fn measure(&self, entries: &mut Entries<'_>, part: &mut Counts) -> io::Result<()> {
+//!         entries.each_value(self.path, &mut |_, value| part.add(&value, 1))
+//!     }
+//!
+//!     fn merge(&self, whole: &mut Counts, part: Counts) {
+//!         part.counts.values().for_each(|(value, count)| whole.add(value, *count));
+//!     }
+//! }
+//! ```
+
+mod entries;
+
+use std::{
+    io,
+    sync::{
+        Arc, Mutex, PoisonError,
+        atomic::{AtomicBool, AtomicUsize, Ordering},
+    },
+};
+
+pub(crate) use entries::Entries;
+
+use super::{LensView, Snapshot};
+use crate::{
+    guard,
+    store::{Bits, EntryId},
+};
+
+/// Something that is measured of entries.
+pub(crate) trait Fold: Sync {
+    /// What is measured.
+    type Part: Default + Send;
+
+    /// Measures the entries of one block.
+    ///
+    /// # Errors
+    ///
+    /// Those of reading it; the block is then counted as not read.
+    fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()>;
+
+    /// Puts a part to others. Parts come in any order.
+    fn merge(&self, whole: &mut Self::Part, part: Self::Part);
+}
+
+/// What a pass has measured.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Measured<P> {
+    pub(crate) part: P,
+    /// Entries that were selected.
+    pub(crate) of: usize,
+    /// Those of them whose blocks could not be read.
+    pub(crate) unread: usize,
+}
+
+/// A pass on its way: how far it is, and that nobody waits for it any more. Clones are about the same pass.
+#[derive(Clone, Debug, Default)]
+pub struct Pass(Arc<State>);
+
+#[derive(Debug, Default)]
+struct State {
+    cancelled: AtomicBool,
+    done: AtomicUsize,
+    of: AtomicUsize,
+}
+
+impl Pass {
+    /// Ends the pass; it then gives nothing.
+    pub fn cancel(&self) {
+        self.0.cancelled.store(true, Ordering::Relaxed);
+    }
+
+    /// Whether nobody waits for it any more.
+    #[must_use]
+    pub fn is_cancelled(&self) -> bool {
+        self.0.cancelled.load(Ordering::Relaxed)
+    }
+
+    /// Blocks that are measured, and blocks that will be.
+    #[must_use]
+    pub fn progress(&self) -> (usize, usize) {
+        (self.0.done.load(Ordering::Relaxed), self.0.of.load(Ordering::Relaxed))
+    }
+}
+
+/// Passes of which only the latest is waited for.
+#[derive(Debug, Default)]
+pub struct Latest(Mutex<Pass>);
+
+impl Latest {
+    /// Begins a pass and ends the one before.
+    pub fn begin(&self) -> Pass {
+        let mut latest = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        latest.cancel();
+        *latest = Pass::default();
+        latest.clone()
+    }
+}
+
+/// Which entries are measured: a set for each block that has some.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Selection {
+    blocks: Vec<(usize, Arc<Bits>)>,
+}
+
+impl Selection {
+    /// All entries that are in the order.
+    pub(crate) fn all(snapshot: &Snapshot) -> Self {
+        Self::of(snapshot, snapshot.order.iter_from(0))
+    }
+
+    /// Those that fell through the whole sieve.
+    pub(crate) fn pan(snapshot: &Snapshot) -> Self {
+        Self::of(snapshot, snapshot.pan.iter_from(0))
+    }
+
+    /// Those that a lens has found.
+    pub(crate) fn lens(lens: &LensView) -> Self {
+        let found = lens.bits.iter().enumerate();
+        let found = found.filter_map(|(number, bits)| Some((number, Arc::clone(bits.as_ref()?))));
+        Self { blocks: found.filter(|(_, bits)| bits.count() > 0).collect() }
+    }
+
+    /// Any entries.
+    pub(crate) fn of(snapshot: &Snapshot, ids: impl Iterator<Item = EntryId>) -> Self {
+        let mut sets: Vec<Option<Bits>> = vec![None; snapshot.blocks.len()];
+        for id in ids {
+            let Some(block) = snapshot.block(id) else { continue };
+            sets[id.block()].get_or_insert_with(|| Bits::none(block.len())).set(id.index());
+        }
+        let sets = sets.into_iter().enumerate();
+        Self { blocks: sets.filter_map(|(number, set)| Some((number, Arc::new(set?)))).collect() }
+    }
+
+    /// How many there are.
+    pub(crate) fn len(&self) -> usize {
+        self.blocks.iter().map(|(_, bits)| bits.count()).sum()
+    }
+}
+
+/// Measures the entries of a selection. `None` when the pass was ended. Memory: a block's bytes and a part a core.
+pub(crate) fn run<F: Fold>(
+    snapshot: &Snapshot,
+    selection: &Selection,
+    fold: &F,
+    pass: &Pass,
+) -> Option<Measured<F::Part>> {
+    let merged = Mutex::new(Measured { of: selection.len(), ..Measured::default() });
+    each_block(snapshot, selection, pass, &|_, entries| {
+        let mut part = F::Part::default();
+        let read = guard::catch(|| fold.measure(entries, &mut part));
+        let mut merged = merged.lock().unwrap_or_else(PoisonError::into_inner);
+        match read {
+            Some(Ok(())) => fold.merge(&mut merged.part, part),
+            _ => merged.unread += entries.count(),
+        }
+    });
+    let merged = merged.into_inner().unwrap_or_else(PoisonError::into_inner);
+    (!pass.is_cancelled()).then_some(merged)
+}
+
+/// Hands each block of a selection to `measure`, on all cores, until the pass is ended.
+fn each_block(
+    snapshot: &Snapshot,
+    selection: &Selection,
+    pass: &Pass,
+    measure: &(dyn Fn(usize, &mut Entries<'_>) + Sync),
+) {
+    let blocks = &selection.blocks;
+    pass.0.of.store(blocks.len(), Ordering::Relaxed);
+    pass.0.done.store(0, Ordering::Relaxed);
+    let next = AtomicUsize::new(0);
+    let work = || {
+        let mut buffer = Vec::new();
+        while !pass.is_cancelled()
+            && let Some((number, within)) = blocks.get(next.fetch_add(1, Ordering::Relaxed))
+        {
+            if let Some(block) = snapshot.blocks.get(*number) {
+                let mut entries = Entries::new(snapshot, *number, block, within, &mut buffer);
+                measure(*number, &mut entries);
+            }
+            pass.0.done.fetch_add(1, Ordering::Relaxed);
+        }
+    };
+    let threads = std::thread::available_parallelism().map_or(1, usize::from).min(16);
+    std::thread::scope(|scope| {
+        // This thread is one of them.
+        for _ in 1..threads.min(blocks.len()) {
+            scope.spawn(work);
+        }
+        work();
+    });
+}
+
+/// A measure that is extended as entries arrive: the part of each block is kept, and measured again only when the
+/// block or what is selected of it has changed.
+pub(crate) struct Kept<F: Fold> {
+    fold: F,
+    parts: Vec<Option<KeptPart<F::Part>>>,
+}
+
+struct KeptPart<P> {
+    edition: u32,
+    within: Arc<Bits>,
+    /// `None` where the block could not be read.
+    part: Option<P>,
+}
+
+impl<F: Fold> Kept<F>
+where
+    F::Part: Clone,
+{
+    pub(crate) fn new(fold: F) -> Self {
+        Self { fold, parts: Vec::new() }
+    }
+
+    /// Measures what has changed since the last call. `None` when the pass was ended; what was measured until then
+    /// is kept. Cost: the blocks that have changed, and putting all parts together.
+    pub(crate) fn extend(
+        &mut self,
+        snapshot: &Snapshot,
+        selection: &Selection,
+        pass: &Pass,
+    ) -> Option<Measured<F::Part>> {
+        self.parts.resize_with(snapshot.blocks.len(), || None);
+        let known = |(number, within): &(usize, Arc<Bits>)| {
+            self.parts[*number].as_ref().is_some_and(|kept| {
+                kept.edition == snapshot.blocks[*number].edition && kept.within == *within
+            })
+        };
+        let changed = selection.blocks.iter().filter(|block| !known(block)).cloned().collect();
+        let changed = Selection { blocks: changed };
+        let fresh = Mutex::new(Vec::new());
+        each_block(snapshot, &changed, pass, &|number, entries| {
+            let mut part = F::Part::default();
+            let read = guard::catch(|| self.fold.measure(entries, &mut part));
+            let part = matches!(read, Some(Ok(()))).then_some(part);
+            let (edition, within) = (entries.block().edition, Arc::clone(entries.within()));
+            let mut fresh = fresh.lock().unwrap_or_else(PoisonError::into_inner);
+            fresh.push((number, KeptPart { edition, within, part }));
+        });
+        for (number, part) in fresh.into_inner().unwrap_or_else(PoisonError::into_inner) {
+            self.parts[number] = Some(part);
+        }
+        if pass.is_cancelled() {
+            return None;
+        }
+        let mut measured = Measured { of: selection.len(), ..Measured::default() };
+        for (number, within) in &selection.blocks {
+            match self.parts[*number].as_ref().and_then(|kept| kept.part.as_ref()) {
+                Some(part) => self.fold.merge(&mut measured.part, part.clone()),
+                None => measured.unread += within.count(),
+            }
+        }
+        Some(measured)
+    }
+}
+
+#[cfg(test)]
+mod tests;
