@@ -7,8 +7,16 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs};
+use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs, Continues, is_dated, is_other};
 use crate::entry::{Entry, Severity, Stamp, ids};
+
+/// Names of fields that a line has without saying them.
+const MADE_UP: [&str; 25] = [
+    "bytes", "bytes_received", "duration_ms", "extra", "flags", "forwarded_for", "host", "id",
+    "ident", "method", "path", "protocol", "referer", "remote", "request", "request_id",
+    "request_time", "status", "took", "upstream", "upstream_ms", "upstream_time", "user",
+    "user_agent", "vhost",
+];
 
 pub(super) struct Access;
 
@@ -20,6 +28,26 @@ type Take<'v, 'l> = dyn FnMut(Cow<'l, str>, Range<usize>) + 'v;
 impl Layout for Access {
     fn name(&self) -> &'static str {
         NAME
+    }
+
+    fn about(&self) -> &'static str {
+        "the common and the combined log format, with a virtual host, durations, ids and pairs; a proxy's lines that begin with the time"
+    }
+
+    fn sample(&self) -> &'static str {
+        "10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET /crossings HTTP/1.1\" 200 512"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'[' || first.is_ascii_digit() || is_other(first)
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        !is_dated(line)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -59,6 +87,10 @@ impl Layout for Access {
             visit(Name::of(&name), Some(Spot::plain(&line[span])));
         });
         Some(())
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

@@ -5,14 +5,43 @@
 
 use std::ops::Range;
 
-use super::{Dialect, Head, Layout};
+use super::{Dialect, Head, Layout, Continues, is_dated};
 use crate::entry::{Entry, Severity, Stamp, first_line};
+
+/// Names of fields that a line has without saying them.
+const MADE_UP: [&str; 34] = [
+    "balancer",    "backend", "bytes", "bytes_received", "client", "connection", "cookie_sent", "cookie_set",
+    "duration_ms", "flags", "frontend", "host", "id", "method", "path", "protocol", "referer",
+    "remote", "request", "request_time", "response_time", "scheme", "server", "session", "state",
+    "status", "target", "target_status", "target_time", "timer", "trace_id", "url", "user_agent",
+    "upstream",
+];
 
 pub(super) struct Balancer;
 
 impl Layout for Balancer {
     fn name(&self) -> &'static str {
         "balancer"
+    }
+
+    fn about(&self) -> &'static str {
+        "what load balancers write of a request, durations and the way it took"
+    }
+
+    fn sample(&self) -> &'static str {
+        "https 2026-03-14T06:41:02.340000Z app/saltmarsh/50dc6c495c0c9188 10.7.0.12:2817 10.7.1.3:80 0.086 0.048 0.037 200 200 0 57 \"GET https://ferries.example.test:443/ HTTP/1.1\" \"kiosk/1.9\" - -"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first.is_ascii_digit() || matches!(first, b'g' | b'h' | b'w')
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        !is_dated(line)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -48,6 +77,10 @@ impl Layout for Balancer {
         let shown = |text| String::from_utf8_lossy(text);
         entry.message = format!("{} {} {status}", shown(method), shown(path)).into();
         Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

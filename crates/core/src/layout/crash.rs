@@ -1,6 +1,6 @@
 //! The last words of a program: an error that nobody caught, as runtimes print it, with its stack trace.
 
-use super::{Continues, Dialect, Head, Join, Layout, trace};
+use super::{Continues, Dialect, Head, Join, Layout, trace, is_other};
 use crate::entry::{Entry, Level, first_line};
 
 pub(super) struct Crash;
@@ -18,6 +18,22 @@ const OPENINGS: [&[u8]; 6] = [
 impl Layout for Crash {
     fn name(&self) -> &'static str {
         "crash"
+    }
+
+    fn about(&self) -> &'static str {
+        "the last words of a program, with their stack trace"
+    }
+
+    fn sample(&self) -> &'static str {
+        "panic: no berth left"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'/' || is_other(first)
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        false
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

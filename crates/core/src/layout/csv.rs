@@ -4,7 +4,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout, Open};
+use super::{Dialect, Head, Layout, Open, Continues};
 use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, ids};
 
 pub(super) struct Csv;
@@ -279,12 +279,32 @@ impl Layout for Csv {
         "csv"
     }
 
+    fn about(&self) -> &'static str {
+        "commas, semicolons or tabs, with a header (which may come again) or without; quoted line ends"
+    }
+
+    fn sample(&self) -> &'static str {
+        "time,level,message\n2026-03-14T06:41:02Z,info,berth free"
+    }
+
+    fn first(&self, _: u8) -> bool {
+        true
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
         dialect.header.as_ref().filter(|header| header.separator != b' ')?.head(line)
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         Some(dialect.header.as_ref()?.entry(raw))
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 
@@ -293,12 +313,32 @@ impl Layout for W3c {
         "w3c"
     }
 
+    fn about(&self) -> &'static str {
+        "the extended log format, whose `#Fields:` name the columns"
+    }
+
+    fn sample(&self) -> &'static str {
+        "#Fields: date time cs-method cs-uri-stem sc-status\n2026-03-14 06:41:02 GET /crossings 200"
+    }
+
+    fn first(&self, _: u8) -> bool {
+        true
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
         dialect.header.as_ref().filter(|header| header.separator == b' ')?.head(line)
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         Some(dialect.header.as_ref()?.entry(raw))
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

@@ -5,8 +5,14 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, access, json, pairs, prefix, trace};
+use super::{Continues, Dialect, Head, Layout, access, json, pairs, prefix, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+
+/// Names of fields that a line has without saying them.
+const MADE_UP: [&str; 14] = [
+    "caller", "function", "id", "line", "logger", "method", "path", "remote", "request", "status",
+    "took", "message", "protocol", "url",
+];
 
 pub(super) struct Delimited;
 
@@ -17,6 +23,22 @@ const MARKS: [u8; 3] = [b'|', b'\t', b';'];
 impl Layout for Delimited {
     fn name(&self) -> &'static str {
         "delimited"
+    }
+
+    fn about(&self) -> &'static str {
+        "columns set apart by pipes, tabs or semicolons, each known by its form, maybe with pairs or an object in the last"
+    }
+
+    fn sample(&self) -> &'static str {
+        "2026-03-14 06:41:02.340 | I | fares.lookup | fare told | rid=c3ddec563a9a9b37"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'[' || first.is_ascii_digit() || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

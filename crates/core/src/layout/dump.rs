@@ -3,8 +3,13 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout};
+use super::{Continues, Dialect, Head, Layout, is_other};
 use crate::entry::{Entry, Field, Role, Value, first_line, ids};
+
+/// Names of fields that a line has without saying them.
+const MADE_UP: [&str; 9] = [
+    "body", "headers", "method", "path", "protocol", "request", "status", "url", "time",
+];
 
 /// A dump that stands by itself.
 pub(super) struct Dump;
@@ -15,6 +20,22 @@ const METHODS: [&[u8]; 9] =
 impl Layout for Dump {
     fn name(&self) -> &'static str {
         "dump"
+    }
+
+    fn about(&self) -> &'static str {
+        "requests and responses over several lines"
+    }
+
+    fn sample(&self) -> &'static str {
+        "GET /crossings HTTP/1.1"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'<' || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

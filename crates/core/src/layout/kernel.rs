@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, text};
+use super::{Continues, Dialect, Head, Layout, text, prefix};
 use crate::entry::{Entry, Field, Severity, Value, first_line};
 
 pub(super) struct Kernel;
@@ -11,6 +11,22 @@ pub(super) struct Kernel;
 impl Layout for Kernel {
     fn name(&self) -> &'static str {
         "kernel"
+    }
+
+    fn about(&self) -> &'static str {
+        "the kernel's ring buffer"
+    }
+
+    fn sample(&self) -> &'static str {
+        "[   12.345678] usb 1-1: new device"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        matches!(first, b'[' | b'<')
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        name == "uptime" || prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

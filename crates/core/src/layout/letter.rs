@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, prefix, text, trace};
+use super::{Continues, Dialect, Head, Layout, prefix, text, trace, is_other};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Letter;
@@ -13,6 +13,22 @@ pub(super) struct Letter;
 impl Layout for Letter {
     fn name(&self) -> &'static str {
         "letter"
+    }
+
+    fn about(&self) -> &'static str {
+        "lines that begin with a letter for the level and the date"
+    }
+
+    fn sample(&self) -> &'static str {
+        "I0314 06:41:02.340000       1 berths.go:42] berth free"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

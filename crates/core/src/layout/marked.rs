@@ -1,7 +1,7 @@
 //! Lines that begin with a process, a letter for what it is, and a time, with one sign for the level:
 //! `1234:M 14 Mar 2026 06:41:02.340 * message`.
 
-use super::{Dialect, Head, Layout, text};
+use super::{Dialect, Head, Layout, text, Continues, prefix, is_dated};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Marked;
@@ -9,6 +9,26 @@ pub(super) struct Marked;
 impl Layout for Marked {
     fn name(&self) -> &'static str {
         "marked"
+    }
+
+    fn about(&self) -> &'static str {
+        "servers with one sign for the level"
+    }
+
+    fn sample(&self) -> &'static str {
+        "1:M 14 Mar 2026 06:41:02.340 * Ready to accept connections"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first.is_ascii_digit()
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        !is_dated(line)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        matches!(name, "pid" | "role") || prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -29,6 +49,10 @@ impl Layout for Marked {
         entry.fields.push(Field::new("role", Value::untyped(&line[role.clone()]), role));
         text::message(&mut entry, (parts.mark + 2).min(line.len())..line.len());
         Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

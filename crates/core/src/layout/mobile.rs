@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Dialect, Head, Layout, text};
+use super::{Dialect, Head, Layout, text, Continues, is_other, prefix};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Mobile;
@@ -11,6 +11,22 @@ pub(super) struct Mobile;
 impl Layout for Mobile {
     fn name(&self) -> &'static str {
         "mobile"
+    }
+
+    fn about(&self) -> &'static str {
+        "mobile devices"
+    }
+
+    fn sample(&self) -> &'static str {
+        "03-14 06:41:02.340  1234  1250 I Kiosk: berth free"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first.is_ascii_digit() || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -33,6 +49,10 @@ impl Layout for Mobile {
         }
         text::message(&mut entry, parts.message..line.len());
         Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

@@ -4,34 +4,14 @@
 //! entry of this layout begins there, with its time and level: that is all the index needs.
 //! [`Layout::read`] reads a whole entry, and is asked only for entries that somebody looks at.
 //!
-//! What other programs put around a line is taken off first ([`wrap`]). To add a layout, write its file,
-//! put it into [`LAYOUTS`] and into the candidates of [`detect`]: the first that fits takes the line, so
-//! the more particular comes before the more general.
+//! What other programs put around a line is taken off first ([`wrap`]). To add a layout, write its file and a line
+//! in [`layouts!`]: its order there is its turn, and what it says of itself leads to the rest.
 
-mod access;
-mod balancer;
 pub(crate) mod colours;
-mod crash;
-pub(crate) mod csv;
-mod delimited;
 mod detect;
 mod dialect;
-mod dump;
-pub(crate) mod json;
-mod kernel;
-mod letter;
-mod marked;
-mod mobile;
-mod otlp;
-pub mod own;
-pub(crate) mod pairs;
-
 mod prefix;
 pub(crate) mod quick;
-mod slow;
-mod started;
-mod syslog;
-mod text;
 pub(crate) mod trace;
 pub(crate) mod wrap;
 
@@ -169,6 +149,24 @@ pub(crate) trait Layout: Sync {
     /// The name that people see and type.
     fn name(&self) -> &'static str;
 
+    /// What it reads, for the documentation.
+    fn about(&self) -> &'static str;
+
+    /// Lines whose last is of this layout.
+    fn sample(&self) -> &'static str;
+
+    /// Whether one of its lines may begin with this byte.
+    fn first(&self, first: u8) -> bool;
+
+    /// Whether a line that begins so is worth [`Layout::head`]. Cost: a few bytes.
+    fn begins(&self, _line: &[u8]) -> bool {
+        true
+    }
+
+    /// Whether an entry may have a field of this name that stands nowhere in its bytes: where names are told by a
+    /// header or a standard, any. What a stack trace gives is not asked for.
+    fn makes_up(&self, name: &str) -> bool;
+
     /// Whether an entry begins with this line (without its line end), and what the index needs of it.
     /// Cost: one look at the line's beginning for most lines that don't fit.
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head>;
@@ -201,49 +199,73 @@ pub(crate) trait Layout: Sync {
     }
 
     /// What belongs to an entry of this layout beyond its first line.
-    fn continues(&self) -> Continues {
-        Continues::Never
-    }
+    fn continues(&self) -> Continues;
 }
 
-/// All layouts. A layout's place is its number in the index.
-static LAYOUTS: [&dyn Layout; 20] = [
-    &json::Json,
-    &access::Access,
-    &delimited::Delimited,
-    &csv::Csv,
-    &pairs::Pairs,
-    &text::Text,
-    &text::Levelled,
-    &syslog::Syslog,
-    &letter::Letter,
-    &mobile::Mobile,
-    &kernel::Kernel,
-    &marked::Marked,
-    &csv::W3c,
-    &otlp::Otlp,
-    &dump::Dump,
-    &crash::Crash,
-    &slow::Slow,
-    &own::Taught,
-    &balancer::Balancer,
-    &started::Started,
-];
+/// Declares the modules of all layouts, and gives each layout its number in the index, a name for that number,
+/// and its turn: a line is of the first that takes it.
+macro_rules! layouts {
+    ($($(#[$note:meta])* $vis:vis mod $module:ident { $($number:ident = $layout:ident),+ })+) => {
+        $($(#[$note])* $vis mod $module;)+
+
+        static LAYOUTS: &[&dyn Layout] = &[$($(&$module::$layout),+),+];
+
+        #[derive(Clone, Copy)]
+        #[expect(clippy::upper_case_acronyms, reason = "the names of constants")]
+        enum Number { $($($number),+),+ }
+
+        #[expect(dead_code, reason = "not every layout is asked for by its number")]
+        impl LayoutId {
+            $($(pub(crate) const $number: Self = Self(Number::$number as u8);)+)+
+        }
+    };
+}
+
+// The more particular comes before the more general.
+layouts! {
+    mod otlp { OTLP = Otlp }
+    pub(crate) mod csv { CSV = Csv, W3C = W3c }
+    mod started { STARTED = Started }
+    mod access { ACCESS = Access }
+    mod balancer { BALANCER = Balancer }
+    mod marked { MARKED = Marked }
+    mod letter { LETTER = Letter }
+    mod syslog { SYSLOG = Syslog }
+    mod kernel { KERNEL = Kernel }
+    mod mobile { MOBILE = Mobile }
+    mod labelled { LABELLED = Labelled }
+    mod delimited { DELIMITED = Delimited }
+    pub(crate) mod pairs { PAIRS = Pairs }
+    mod crash { CRASH = Crash }
+    mod text { TEXT = Text, LEVELLED = Levelled }
+    mod dump { DUMP = Dump }
+    mod slow { SLOW = Slow }
+    pub(crate) mod json { JSON = Json }
+    pub mod own { TAUGHT = Taught }
+}
+
+/// Bytes before the numbers of layouts that are taught.
+const _: () = assert!(LAYOUTS.len() <= own::names::FIRST as usize);
 
 /// A layout's number in the index, or the mark of a line that no layout took.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct LayoutId(u8);
 
+/// Whether a byte is none of those that are told apart by what they begin.
+fn is_other(first: u8) -> bool {
+    !matches!(first, b'{' | b'[' | b'<' | b' ' | b'\t' | b'#' | b'/' | b'0'..=b'9')
+}
+
+/// Whether a line begins with a date that has its year first.
+fn is_dated(line: &[u8]) -> bool {
+    line.get(4) == Some(&b'-') && line[0].is_ascii_digit()
+}
+
 impl LayoutId {
     /// The line is not understood: it is kept as it stands.
     pub const PLAIN: Self = Self(u8::MAX);
-    pub(crate) const JSON: Self = Self(0);
-    pub(crate) const ACCESS: Self = Self(1);
-    pub(crate) const DELIMITED: Self = Self(2);
-    pub(crate) const PAIRS: Self = Self(4);
-    pub(crate) const TEXT: Self = Self(5);
     /// A layout that a person taught and gave no name.
-    pub const OWN: Self = Self(17);
+    pub const OWN: Self = Self::TAUGHT;
 
     /// Every layout and, last, [`LayoutId::PLAIN`].
     pub fn all() -> impl Iterator<Item = Self> {
@@ -268,9 +290,37 @@ impl LayoutId {
         self != Self::PLAIN
     }
 
-    /// Whether the names of its fields may stand in a header above, or be told by its standard.
-    pub(crate) fn has_header(self) -> bool {
-        ["csv", "w3c", "otlp"].contains(&self.name())
+    /// Whether its columns are named by a header.
+    fn is_table(self) -> bool {
+        self == Self::CSV || self == Self::W3C
+    }
+
+    /// What it reads, as Markdown.
+    #[must_use]
+    pub fn about(self) -> &'static str {
+        self.layout().map_or("what is not understood", Layout::about)
+    }
+
+    /// Lines whose last is of this layout; none for those that are taught, and for what is not understood.
+    #[must_use]
+    pub fn sample(self) -> Option<&'static str> {
+        self.layout().map(Layout::sample).filter(|sample| !sample.is_empty())
+    }
+
+    /// Whether an entry that has a field of this dotted path has its names in its bytes.
+    pub(crate) fn writes(self, path: &str) -> bool {
+        let made_up = |name: &str| {
+            // A column without a name goes by its number, and what a layout can't read after all is text.
+            name.starts_with("column")
+                || trace::makes_up(name)
+                || self.layout().is_some_and(|layout| layout.makes_up(name))
+        };
+        !self.is_own() && !made_up(path) && !path.split('.').any(made_up)
+    }
+
+    /// Whether all its fields are told by names that stand in its bytes, or that are known not to be secret.
+    pub(crate) fn says_its_names(self) -> bool {
+        self.writes("any name")
     }
 
     /// Whether a person taught the layout.
@@ -309,7 +359,28 @@ impl LayoutId {
     /// Reads an entry in full; one that isn't what it seemed is plain text.
     pub(crate) fn read<'a>(self, raw: &'a [u8], dialect: &Dialect) -> Entry<'a> {
         let read = self.layout().and_then(|layout| layout.read(raw, dialect));
-        read.unwrap_or_else(|| plain(raw))
+        let entry = read.unwrap_or_else(|| plain(raw));
+        debug_assert_eq!(self.unsaid(&entry), None, "a made-up field of {}", self.name());
+        entry
+    }
+
+    /// A field whose name stands nowhere in the entry, though the layout says that it makes up none such.
+    fn unsaid(self, entry: &Entry<'_>) -> Option<String> {
+        let mut unsaid = None;
+        entry.leaves(&mut |path, field| {
+            let name = path.rsplit('.').next().unwrap_or(path);
+            let said = |name: &[u8]| memchr::memmem::find(entry.raw, name).is_some();
+            let known = field.name.is_empty()
+                || said(field.name.as_bytes())
+                || !self.writes(&field.name)
+                || !self.writes(name)
+                || memchr::memchr(b'\\', entry.raw).is_some()
+                || std::str::from_utf8(entry.raw).is_err();
+            if !known {
+                unsaid = Some(path.to_owned());
+            }
+        });
+        unsaid
     }
 
     /// Reads one of the entries that a record holds.

@@ -1,6 +1,6 @@
 //! OTLP/JSON log requests: one line, many entries, as the OpenTelemetry protocol encodes them.
 
-use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace};
+use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace, Continues};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, ids};
 
 pub(super) struct Otlp;
@@ -8,6 +8,26 @@ pub(super) struct Otlp;
 impl Layout for Otlp {
     fn name(&self) -> &'static str {
         "otlp"
+    }
+
+    fn about(&self) -> &'static str {
+        "log requests of the OpenTelemetry protocol in JSON: one line, many entries"
+    }
+
+    fn sample(&self) -> &'static str {
+        "{\"resourceLogs\":[{\"scopeLogs\":[{\"logRecords\":[{\"timeUnixNano\":\"1773470462340000000\",\"body\":{\"stringValue\":\"berth free\"}}]}]}]}"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'{'
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        line.starts_with(b"{\"resourceLogs\"")
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -70,6 +90,10 @@ impl Layout for Otlp {
             scope: fields(scope),
         };
         Some(entry(own, record))
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit};
+use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other};
 use crate::entry::{Entry, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Pairs;
@@ -10,6 +10,22 @@ pub(super) struct Pairs;
 impl Layout for Pairs {
     fn name(&self) -> &'static str {
         "pairs"
+    }
+
+    fn about(&self) -> &'static str {
+        "`key=value`, quoted and escaped; the kernel's audit"
+    }
+
+    fn sample(&self) -> &'static str {
+        "time=2026-03-14T06:41:02Z level=info msg=\"berth free\" berth=3"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        matches!(name, "serial" | "text")
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -12,6 +12,22 @@ impl Layout for Slow {
         "slow"
     }
 
+    fn about(&self) -> &'static str {
+        "a database's log of slow queries"
+    }
+
+    fn sample(&self) -> &'static str {
+        "# Time: 2026-03-14T06:41:02.340000Z"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'#'
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         if let Some(time) = line.strip_prefix(b"# Time: ") {
             // Who asked stands on the next line.

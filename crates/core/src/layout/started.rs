@@ -17,6 +17,26 @@ impl Layout for Started {
         "started"
     }
 
+    fn about(&self) -> &'static str {
+        "what a web framework prints of a request"
+    }
+
+    fn sample(&self) -> &'static str {
+        "Started GET \"/crossings\" for 10.7.0.12 at 2026-03-14 06:41:02 +0000"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'S'
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        line.starts_with(b"Started ")
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let (stamp, _) = parts(line)?;
         Some(Head { stamp: Some(stamp), ..Head::default() })

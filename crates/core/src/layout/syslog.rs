@@ -3,14 +3,35 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, text};
+use super::{Continues, Dialect, Head, Layout, text, is_other, prefix};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
+
+/// Names of fields that a line has without saying them.
+const MADE_UP: [&str; 5] = [
+    "host", "msgid", "pid", "priority", "app",
+];
 
 pub(super) struct Syslog;
 
 impl Layout for Syslog {
     fn name(&self) -> &'static str {
         "syslog"
+    }
+
+    fn about(&self) -> &'static str {
+        "RFC 5424 with structured data, RFC 3164 with and without its priority, and with an RFC 3339 time"
+    }
+
+    fn sample(&self) -> &'static str {
+        "<34>1 2026-03-14T06:41:02.340Z pier-1.ferries.example.test deck 4417 - - berth free"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'<' || first.is_ascii_digit() || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name) || prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -5,11 +5,7 @@ use std::{ops::Range, sync::LazyLock};
 
 use memchr::memmem::Finder;
 
-use super::{
-    Continues, Dialect, Head, Join, Layout, dump, json, pairs,
-    prefix::{self, Prefix},
-    trace,
-};
+use super::{Continues, Dialect, Head, Join, Layout, dump, json, pairs, prefix::{self, Prefix}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -27,6 +23,22 @@ const INDENT: usize = 2;
 impl Layout for Text {
     fn name(&self) -> &'static str {
         "text"
+    }
+
+    fn about(&self) -> &'static str {
+        "lines with a time in any usual form: level, thread, logger, process, place in the code in any order and punctuation"
+    }
+
+    fn sample(&self) -> &'static str {
+        "2026-03-14 06:41:02,340 INFO [worker-5] harbour.berths - berth free"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        matches!(first, b'[' | b'<' | b' ' | b'0'..=b'9') || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
@@ -61,6 +73,22 @@ impl Layout for Text {
 impl Layout for Levelled {
     fn name(&self) -> &'static str {
         "levelled"
+    }
+
+    fn about(&self) -> &'static str {
+        "lines that say their level and no time"
+    }
+
+    fn sample(&self) -> &'static str {
+        "INFO: berth free"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        matches!(first, b'[' | b' ') || is_other(first)
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        prefix::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -10,6 +10,14 @@ use memchr::memmem::Finder;
 
 use crate::entry::{Entry, Field, Value, first_line};
 
+/// Names of fields that a stack trace gives.
+const MADE_UP: [&str; 5] = ["caller", "error", "frame", "message", "type"];
+
+/// Whether a stack trace may give an entry a field of this name that stands nowhere in it.
+pub(super) fn makes_up(name: &str) -> bool {
+    MADE_UP.contains(&name)
+}
+
 /// Lines that open or chain a stack trace at the margin.
 const OPENINGS: [&[u8]; 23] = [
     b"Caused by",

@@ -15,51 +15,6 @@ use crate::{
     veil::Veil,
 };
 
-/// Names of fields that an object or pairs can have without writing them.
-const GIVEN_TO_OBJECTS: [&str; 6] = ["error", "frame", "message", "serial", "text", "type"];
-/// The same for all other layouts whose names stand in no header.
-#[rustfmt::skip]
-const GIVEN: [&str; 113] = [
-    "agent", "app", "application_name", "attributes", "backend", "backend_type", "balancer", "body",
-    "bytes", "bytes_received", "caller", "client", "code", "command_tag", "connection",
-    "connection_from", "container", "context", "cookie_sent", "cookie_set", "database",
-    "database_name", "detail", "duration_ms", "error", "error_severity", "event_id", "exception",
-    "exec", "extra", "flags", "forwarded_for", "frame", "frontend", "function", "headers", "hint",
-    "host", "id", "ident", "internal", "internal_query", "internal_query_pos", "kernel",
-    "leader_pid", "level", "line", "location", "lock_time", "log_time", "logger", "message",
-    "method", "msgid", "path", "pid", "position", "priority", "process", "process_id", "protocol",
-    "query", "query_id", "query_pos", "referer", "remote", "request", "request_id", "request_time",
-    "resource", "response_time", "role", "rows_examined", "rows_sent", "scheduler", "scheme",
-    "scope", "serial", "server", "session", "session_id", "session_line_num", "session_start_time",
-    "severity", "span_id", "sql_state_code", "state", "statement", "status", "stream", "target",
-    "target_status", "target_time", "text", "thread", "tid", "time", "timer", "took", "trace",
-    "trace_id", "transaction_id", "type", "upstream", "upstream_ms", "upstream_time", "uptime",
-    "url", "user", "user_agent", "user_name", "vhost", "virtual_transaction_id",
-];
-
-/// Which entries hold the name of a field, if they have the field.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Named {
-    No,
-    /// Those that are objects or pairs.
-    InObjects,
-    /// Those, and those of all layouts whose names stand in no header.
-    Anywhere,
-}
-
-impl Named {
-    fn holds_for(self, block: &Block, index: usize) -> bool {
-        let layout = block.layout(index);
-        let object = layout == LayoutId::JSON || layout == LayoutId::PAIRS;
-        let holds = match self {
-            Self::No => false,
-            Self::InObjects => object,
-            Self::Anywhere => object || !(layout.is_own() || layout.has_header()),
-        };
-        holds && !block.wrapped(index)
-    }
-}
-
 /// A buffer larger than this is not kept for the next block.
 const BUFFER_BYTES: usize = 4 << 20;
 
@@ -90,7 +45,8 @@ struct Leaf {
     needles: Option<(Needles, Search)>,
     /// It compares with what the veil puts in a secret's place.
     stand_ins: bool,
-    named: Named,
+    /// For the number of each layout, whether an entry that has the field has its names in its bytes.
+    written: Box<[bool; 256]>,
     /// The word that it looks for.
     word: Option<Word>,
     /// A search for the field's name, where it is one.
@@ -167,25 +123,31 @@ impl Leaf {
             Expr::Word(word) => Some(Word::new(word)),
             _ => None,
         };
-        let mut leaf =
-            Self { expr: expr.clone(), needles, stand_ins, named: Named::No, word, name: None };
-        if leaf.expr.path() == Some(&Path::Took) {
-            leaf.named = Named::InObjects;
-        }
-        if let Some(Path::Field(path) | Path::Literal(path)) = leaf.expr.path() {
-            let any = |given: &[&str]| {
-                path.split('.').any(|name| given.contains(&name) || name.starts_with("column"))
-            };
-            if !path.contains('.') && !any(&GIVEN_TO_OBJECTS) {
-                leaf.name = Some(memchr::memmem::Finder::new(path.as_bytes()).into_owned());
+        let mut written = Box::new([false; 256]);
+        let mut name = None;
+        match expr.path() {
+            // The names of durations are many; objects and pairs have the one they use.
+            Some(Path::Took) => {
+                for layout in [LayoutId::JSON, LayoutId::PAIRS] {
+                    written[usize::from(layout.bits())] = true;
+                }
             }
-            leaf.named = match (any(&GIVEN_TO_OBJECTS), any(&GIVEN)) {
-                (true, _) => Named::No,
-                (_, true) => Named::InObjects,
-                _ => Named::Anywhere,
-            };
+            Some(Path::Field(path) | Path::Literal(path)) => {
+                for bits in 0..=u8::MAX {
+                    written[usize::from(bits)] = LayoutId::from_bits(bits).writes(path);
+                }
+                if !path.contains('.') {
+                    name = Some(memchr::memmem::Finder::new(path.as_bytes()).into_owned());
+                }
+            }
+            _ => {}
         }
-        leaf
+        Self { expr: expr.clone(), needles, stand_ins, written, word, name }
+    }
+
+    /// Whether an entry has the names of the field in its bytes, if it has the field.
+    fn is_written(&self, block: &Block, index: usize) -> bool {
+        self.written[usize::from(block.layout(index).bits())] && !block.wrapped(index)
     }
 
     /// The fields that the condition is on, where single values tell whether it holds.
@@ -285,7 +247,7 @@ impl Judging<'_> {
         let usual = self.block.is_usual(&self.bytes);
         let mut candidates = within.clone();
         if let Some((needles, search)) = leaf.needles.as_ref().filter(|_| usual) {
-            candidates.keep(&self.candidates(leaf.named, needles, search));
+            candidates.keep(&self.candidates(leaf, needles, search));
         }
         let mut passed = Bits::none(self.block.len());
         let wanted = leaf.wanted().filter(|_| usual && !leaf.stand_ins);
@@ -303,11 +265,11 @@ impl Judging<'_> {
     }
 
     /// The entries that hold one of the needles, and those that may match without one.
-    fn candidates(&self, named: Named, needles: &Needles, search: &Search) -> Bits {
+    fn candidates(&self, leaf: &Leaf, needles: &Needles, search: &Search) -> Bits {
         let block = self.block;
         let mut found = Bits::none(block.len());
         if needles.names {
-            let nameless = |index: &usize| !named.holds_for(block, *index);
+            let nameless = |index: &usize| !leaf.is_written(block, *index);
             (0..block.len()).filter(nameless).for_each(|index| found.set(index));
         }
         search.each(&self.bytes, |at| {
@@ -341,21 +303,17 @@ impl Judging<'_> {
         // Has no value of its own, so that a look at values does not refuse it.
         let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
         if let (Wanted::Path(name), Some(finder), false) = (wanted, &leaf.name, has)
-            && match layout == LayoutId::JSON {
-                true => json::values::refuses(raw, name, finder, &mut |name, text| {
-                    leaf.expr.judges(name, text)
-                }),
-                // A field that no layout gives stands in a pair, where a text has it.
-                false => {
-                    leaf.named == Named::Anywhere
-                        && leaf.named.holds_for(block, index)
-                        && pairs::refuses(raw, name, finder, &mut |text| {
-                            leaf.expr.judges(name, text)
-                        })
-                }
-            }
+            && leaf.is_written(block, index)
         {
-            return Some(false);
+            let mut judge = |text: &str| leaf.expr.judges(name, text);
+            let refused = match layout {
+                LayoutId::JSON => json::values::refuses(raw, name, finder, &mut |_, t| judge(t)),
+                // A field that no layout makes up stands in a pair, where a text has it.
+                _ => pairs::refuses(raw, name, finder, &mut judge),
+            };
+            if refused {
+                return Some(false);
+            }
         }
         // An error that a stack trace in a text tells of becomes a field.
         if layout == LayoutId::JSON && matches!(wanted, Wanted::Path(p) if p.starts_with("error")) {

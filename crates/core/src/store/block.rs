@@ -312,7 +312,7 @@ impl Block {
     /// Whether all names of an entry's fields stand in its bytes, as they are written.
     pub(crate) fn says_its_names(&self, index: usize) -> bool {
         let layout = self.layout(index);
-        let given = layout.is_own() || layout.has_header() || self.shared(index).is_some();
+        let given = !layout.says_its_names() || self.shared(index).is_some();
         !given && !self.wrapped(index)
     }
 

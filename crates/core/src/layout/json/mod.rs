@@ -16,14 +16,35 @@ use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Member, Open, Visit, trace, wrap};
+use super::{Dialect, Head, Layout, Member, Open, Visit, trace, wrap, Continues};
 use crate::entry::{Entry, Field, Role, Value, ids};
+
+/// Names of fields that an object has without saying them.
+const MADE_UP: [&str; 6] = [
+    "error", "frame", "message", "serial", "text", "type",
+];
 
 pub(super) struct Json;
 
 impl Layout for Json {
     fn name(&self) -> &'static str {
         "json"
+    }
+
+    fn about(&self) -> &'static str {
+        "objects, one a line, several on one, in a list, or over many lines; time, level, message and logger under the names that libraries use, nested ones too; message templates filled in; an object in a string; text behind an object"
+    }
+
+    fn sample(&self) -> &'static str {
+        "{\"time\":\"2026-03-14T06:41:02Z\",\"level\":\"info\",\"msg\":\"berth free\"}"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        matches!(first, b'{' | b'[')
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        MADE_UP.contains(&name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -95,6 +116,10 @@ impl Layout for Json {
     fn member_head(&self, line: &[u8], member: &Member) -> Head {
         let mut cursor = Cursor { bytes: line, at: member.span.start };
         scan::object(&mut cursor, false).map(|found| head_of(&found)).unwrap_or_default()
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
     }
 }
 

@@ -301,6 +301,22 @@ impl Layout for Taught {
         "own"
     }
 
+    fn about(&self) -> &'static str {
+        "what you taught; up to 127 such layouts go by their own names"
+    }
+
+    fn sample(&self) -> &'static str {
+        ""
+    }
+
+    fn first(&self, _: u8) -> bool {
+        false
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
         dialect.own.iter().find_map(|own| own.head(line))
     }

@@ -6,7 +6,7 @@ use crate::layout::LayoutId;
 
 /// The first number of a taught layout with a name of its own, and how many there can be: the index has a byte
 /// for all layouts, of which the first half is for those built in, and the last number for none.
-const FIRST: u8 = 128;
+pub(in crate::layout) const FIRST: u8 = 128;
 const MOST: u8 = 127;
 
 /// The names given so far. They are few, and kept until the program ends, since any entry may have one.

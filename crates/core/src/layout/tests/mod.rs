@@ -3,6 +3,7 @@
 mod access;
 mod columns;
 mod data;
+mod described;
 mod letter;
 mod levelled;
 mod others;
