@@ -79,6 +79,7 @@ impl Store {
             edition,
             usual: std::sync::OnceLock::new(),
             unlevelled: std::sync::OnceLock::new(),
+            clear: std::sync::OnceLock::new(),
         };
         let number = place.unwrap_or(self.blocks.len());
         match sealed.slot {

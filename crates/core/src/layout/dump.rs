@@ -11,6 +11,11 @@ const MADE_UP: [&str; 9] = [
     "body", "headers", "method", "path", "protocol", "request", "status", "url", "time",
 ];
 
+/// Whether a request or a response that is printed may have a field of this name that stands nowhere in it.
+pub(super) fn makes_up(name: &str) -> bool {
+    MADE_UP.contains(&name)
+}
+
 /// A dump that stands by itself.
 pub(super) struct Dump;
 
@@ -35,7 +40,7 @@ impl Layout for Dump {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        MADE_UP.contains(&name)
+        makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

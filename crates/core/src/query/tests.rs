@@ -172,6 +172,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
+        clear: std::sync::OnceLock::new(),
     };
     (block, text.as_bytes().to_vec())
 }

@@ -15,6 +15,7 @@ use crate::{
     layout::{Dialect, LayoutId, Member, Shared, colours, wrap},
     limits,
     source::{Segment, SourceId},
+    veil::Veil,
 };
 
 /// The time of an entry that has none and follows none that has.
@@ -259,9 +260,10 @@ pub(crate) struct Block {
     pub(crate) columns: Columns,
     /// Changes when the block is read again.
     pub(crate) edition: u32,
-    /// See [`Block::is_usual`] and [`Block::unlevelled`].
+    /// See [`Block::is_usual`], [`Block::unlevelled`] and [`Block::clear`].
     pub(crate) usual: OnceLock<bool>,
     pub(crate) unlevelled: OnceLock<Bits>,
+    pub(crate) clear: OnceLock<Bits>,
 }
 
 impl Block {
@@ -275,6 +277,7 @@ impl Block {
             edition,
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
+            clear: OnceLock::new(),
             ..*self
         }
     }
@@ -529,6 +532,17 @@ impl Block {
             let mut bits = Bits::none(self.len());
             let none = self.columns.marks.iter().enumerate().filter(|(_, mark)| mark.level == 0);
             none.for_each(|(index, _)| bits.set(index));
+            bits
+        })
+    }
+
+    /// The entries in whose bytes one look finds nothing that may be secret. `bytes` are those of the whole block;
+    /// they are looked at once.
+    pub(crate) fn clear(&self, bytes: &[u8], veil: &Veil) -> &Bits {
+        self.clear.get_or_init(|| {
+            let mut bits = Bits::none(self.len());
+            let clear = |index: &usize| veil.clear(&self.cut(*index, bytes)).is_some();
+            (0..self.len()).filter(clear).for_each(|index| bits.set(index));
             bits
         })
     }

@@ -5,9 +5,10 @@ use std::{borrow::Cow, io, sync::Arc};
 use crate::{
     engine::{Shown, Snapshot},
     entry::{Entry, Severity},
+    layout::LayoutId,
     limits,
     store::{Bits, Block, EntryId, NO_TIME},
-    veil::{Clean, Fields, PartValue, Veil, Veiled},
+    veil::{Clean, Clear, Fields, PartValue, Veil, Veiled},
 };
 
 /// Bytes of a block for each selected entry from which on entries are read one by one.
@@ -78,29 +79,77 @@ impl<'p> Entries<'p> {
     }
 
     /// Hands over each value of the field that a dotted path names; the items of a list one by one. Only entries
-    /// that have secrets in them, or whose layout knows no plan, are read in full.
+    /// that may have it are looked at, and only those that have secrets in them, or whose layout knows no plan,
+    /// are read in full.
     pub(crate) fn each_value(
         &mut self,
         path: &str,
         hand: &mut dyn FnMut(EntryId, Clean<'_>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
-        self.each_raw(&mut |index, raw| {
+        if !self.is_read_whole() {
+            return self.each_raw(&mut |index, raw| {
+                let id = EntryId::new(number, index);
+                let clear = || veil.clear(raw);
+                values_of(block, veil, index, raw, path, clear, &mut |value| hand(id, value));
+            });
+        }
+        block.read_all(self.buffer)?;
+        let bytes = self.buffer.as_slice();
+        let clear = block.clear(bytes, veil);
+        for index in self.having(path, bytes).iter() {
+            let raw = block.cut(index, bytes);
+            let clear = || clear.has(index).then(|| veil.known_clear(&raw));
             let id = EntryId::new(number, index);
-            if values_by_plan(block, veil, index, raw, path, &mut |value| hand(id, value)).is_none()
-            {
-                let entry = block.entry(index, raw);
-                let veiled = veil.over(&entry);
-                values_within(veiled.parts(true), path, &mut |value| hand(id, value));
+            values_of(block, veil, index, &raw, path, clear, &mut |value| hand(id, value));
+        }
+        Ok(())
+    }
+
+    /// The entries that may have a field: those that hold its name, and those that may have it without.
+    fn having(&self, path: &str, bytes: &[u8]) -> Bits {
+        let block = self.block;
+        let mut having = Bits::clone(self.within);
+        let name = path.rsplit('.').next().unwrap_or(path);
+        if name.is_empty() || !block.is_usual(bytes) {
+            return having;
+        }
+        let mut found = Bits::none(block.len());
+        let writes: Vec<bool> =
+            (0..=u8::MAX).map(|bits| LayoutId::from_bits(bits).writes(path)).collect();
+        for index in self.within.iter() {
+            let written = writes[usize::from(block.layout(index).bits())] && !block.wrapped(index);
+            if !written || block.shares_its_record(index) {
+                found.set(index);
             }
-        })
+        }
+        let finder = memchr::memmem::Finder::new(name.as_bytes());
+        let mut at = 0;
+        while let Some(to) = bytes.get(at..).and_then(|rest| finder.find(rest)) {
+            at += to;
+            // The rest of this record needs no search.
+            let next = match block.entry_at(at) {
+                Some(index) => {
+                    found.set(index);
+                    block.record_end(at)
+                }
+                None => at + 1,
+            };
+            at = next.max(at + 1);
+        }
+        having.keep(&found);
+        having
+    }
+
+    /// Whether so many entries are selected that the block is read in one go.
+    fn is_read_whole(&self) -> bool {
+        self.within.count() as u64 * SPARSE >= self.block.len && self.block.len <= WHOLE
     }
 
     /// Hands over the bytes of each entry.
     fn each_raw(&mut self, hand: &mut dyn FnMut(usize, &[u8])) -> io::Result<()> {
         let block = self.block;
-        let few = self.within.count() as u64 * SPARSE < block.len;
-        if few || block.len > WHOLE {
+        if !self.is_read_whole() {
             for index in self.within.iter() {
                 let (raw, _) = block.read(index, limits::INSPECT_BYTES)?;
                 hand(index, &raw);
@@ -115,13 +164,30 @@ impl<'p> Entries<'p> {
     }
 }
 
-/// The values of a field without reading the entry; `None` where that takes reading it.
-fn values_by_plan(
+/// Hands over the values of a field. The entry is read in full only where it is not `clear` of secrets, or its
+/// layout can't give single values.
+fn values_of<'r>(
     block: &Block,
     veil: &Veil,
     index: usize,
-    raw: &[u8],
+    raw: &'r [u8],
     path: &str,
+    clear: impl FnOnce() -> Option<Clear<'r>>,
+    hand: &mut dyn FnMut(Clean<'_>),
+) {
+    if values_by_plan(block, index, raw, path, clear, hand).is_none() {
+        let entry = block.entry(index, raw);
+        values_within(veil.over(&entry).parts(true), path, hand);
+    }
+}
+
+/// The same without reading the entry; `None` where that takes reading it.
+fn values_by_plan<'r>(
+    block: &Block,
+    index: usize,
+    raw: &'r [u8],
+    path: &str,
+    clear: impl FnOnce() -> Option<Clear<'r>>,
     hand: &mut dyn FnMut(Clean<'_>),
 ) -> Option<()> {
     // An error that a stack trace in a text tells of becomes a field.
@@ -129,18 +195,17 @@ fn values_by_plan(
         return None;
     }
     let layout = block.layout(index).layout()?;
-    let clear = veil.clear(raw)?;
-    let mut found: [Option<Cow<'_, str>>; 1] = [None];
+    let clear = clear()?;
+    let mut first: Option<Cow<'_, str>> = None;
     let mut more = Vec::new();
     layout.values(raw, &block.dialect, &mut |name, spot| {
         if let Some(spot) = spot.filter(|_| name.path == path) {
-            match &mut found {
-                [first @ None] => *first = Some(spot.text()),
-                _ => more.push(spot.text()),
+            match &mut first {
+                None => first = Some(spot.text()),
+                Some(_) => more.push(spot.text()),
             }
         }
     })?;
-    let [first] = found;
     first.into_iter().chain(more).for_each(|value| hand(clear.value(value)));
     Some(())
 }

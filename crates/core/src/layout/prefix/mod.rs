@@ -18,50 +18,36 @@ pub(super) use forms::{is_caller, is_code, is_label, is_name, is_path, is_uptime
 
 use crate::entry::{Severity, Stamp, ids};
 
-/// Names of fields that a text's prefix, its kind of message or a stack trace gives.
-const MADE_UP: [&str; 67] = [
+/// Names of fields that a text's prefix or its kind of message gives.
+const MADE_UP: [&str; 47] = [
     "agent",
     "app",
-    "attrs",
-    "body",
     "caller",
     "client",
     "code",
     "connection",
-    "container",
     "context",
     "database",
     "detail",
-    "error",
     "event_id",
     "exception",
     "exec",
     "extra",
-    "frame",
     "function",
     "hint",
     "host",
     "id",
     "internal",
     "kernel",
-    "level",
     "line",
     "location",
-    "log",
-    "logger",
-    "message",
-    "method",
     "msgid",
     "note",
-    "path",
     "pid",
     "position",
     "priority",
     "process",
     "query",
-    "remote",
-    "request",
-    "request_id",
     "role",
     "scheduler",
     "serial",
@@ -71,27 +57,22 @@ const MADE_UP: [&str; 67] = [
     "span_id",
     "state",
     "statement",
-    "status",
-    "stream",
     "target",
     "text",
     "thread",
     "tid",
-    "time",
     "timer",
-    "took",
     "trace",
     "trace_id",
-    "type",
     "uptime",
-    "url",
     "user",
     "user_agent",
 ];
 
 /// Whether an entry of text may have a field of this name that stands nowhere in it.
 pub(in crate::layout) fn makes_up(name: &str) -> bool {
-    MADE_UP.contains(&name)
+    // A text may tell of a request that is printed below.
+    MADE_UP.contains(&name) || super::dump::makes_up(name)
 }
 
 /// Bytes within which a prefix ends.
