@@ -198,6 +198,13 @@ impl Conditions {
         Ok(sieve)
     }
 
+    /// The sieve, where it does not depend on what the last entry is.
+    fn fixed(&self) -> Option<Sieve> {
+        const LATER: i64 = 1_000 * 86_400 * 1_000_000_000;
+        let sieve = self.sieve(Some(0)).ok()?;
+        (self.sieve(Some(LATER)).ok()? == sieve).then_some(sieve)
+    }
+
     /// Adds a condition.
     pub(crate) fn push(&mut self, text: String) {
         self.texts.push(text);
@@ -258,12 +265,44 @@ pub(crate) struct Poured {
     pub(crate) unread: bool,
 }
 
+/// What a command writes out.
+pub(crate) struct Passed {
+    pub(crate) snapshot: Arc<Snapshot>,
+    pub(crate) zone: Option<TimeZone>,
+    /// Something that was asked for could not be read.
+    pub(crate) unread: bool,
+}
+
+impl From<Poured> for Passed {
+    fn from(poured: Poured) -> Self {
+        Self { snapshot: poured.snapshot, zone: poured.zone, unread: poured.unread }
+    }
+}
+
 /// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
 pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
     let options = options(args, false)?;
     let conditions = Conditions::of(args)?;
     let found = found(args, output)?;
     read(found, options, &conditions)
+}
+
+/// The entries that pass, without reading everything where a literal tells where they are. `numbered` says that the
+/// numbers of their lines are wanted.
+pub(crate) fn passing(args: &Pour, output: Option<&Path>, numbered: bool) -> Result<Passed, Stop> {
+    let options = options(args, false)?;
+    let conditions = Conditions::of(args)?;
+    let found = found(args, output)?;
+    if let Some(sieve) = conditions.fixed().filter(|sieve| !sieve.meshes.is_empty()) {
+        let veil = crate::veil_key::veil();
+        let searched = engine::search(&found, &options, &sieve, &veil, numbered);
+        // Why nothing is left is told by everything there is.
+        if let Some(snapshot) = searched.filter(|snapshot| !snapshot.pan.is_empty()) {
+            let unread = found.problems.iter().any(Problem::is_fatal);
+            return Ok(Passed { snapshot: Arc::new(snapshot), zone: conditions.zone, unread });
+        }
+    }
+    Ok(read(found, options, &conditions)?.into())
 }
 
 /// The same from the ends of files, as far as it takes for the last `most` entries that pass.

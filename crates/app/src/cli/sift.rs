@@ -9,7 +9,7 @@ use super::{
     args::Sift,
     exit::{Exit, Stop, tell},
     following::{Following, Start},
-    pour::{self, Poured},
+    pour::{self, Passed},
 };
 use crate::output::Output;
 
@@ -23,21 +23,22 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
         return follow(args);
     }
     let output = args.output.as_deref();
-    let poured = match args.last {
-        Some(most) => pour::pour_last(&args.pour, output, most)?,
-        None => pour::pour(&args.pour, output)?,
+    let numbered = Format::from(args.form) == Format::Jsonl;
+    let passed = match args.last {
+        Some(most) => pour::pour_last(&args.pour, output, most)?.into(),
+        None => pour::passing(&args.pour, output, numbered)?,
     };
-    pour::explain(&poured.snapshot, poured.zone.as_ref());
-    write(args, &poured)
+    pour::explain(&passed.snapshot, passed.zone.as_ref());
+    write(args, &passed)
 }
 
 /// Writes what is in the pan.
-fn write(args: &Sift, poured: &Poured) -> Result<Exit, Stop> {
+fn write(args: &Sift, passed: &Passed) -> Result<Exit, Stop> {
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     let format = Format::from(args.form);
-    let snapshot = &poured.snapshot;
+    let snapshot = &passed.snapshot;
     let terminal = out.is_terminal();
-    let make = || Exporter::new(snapshot, format, poured.zone.clone(), terminal);
+    let make = || Exporter::new(snapshot, format, passed.zone.clone(), terminal);
     let mut lost = 0usize;
     let mut tell_lost = |error: &Error| {
         lost += 1;
@@ -62,7 +63,7 @@ fn write(args: &Sift, poured: &Poured) -> Result<Exit, Stop> {
         tell(&format!("{lost} entries in all could not be read again"));
     }
     out.finish().map_err(Stop::output)?;
-    Ok(Exit::of(!snapshot.pan.is_empty(), poured.unread || lost > 0))
+    Ok(Exit::of(!snapshot.pan.is_empty(), passed.unread || lost > 0))
 }
 
 /// Writes entries as they arrive.

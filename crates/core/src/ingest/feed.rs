@@ -58,6 +58,17 @@ pub(crate) struct Feed {
     pub(crate) notes: Vec<Note>,
 }
 
+/// What holds for a source before anything is learnt from it, and what sets its clock right.
+pub(super) fn base_of(
+    source: &Source,
+    base: &Dialect,
+    clocks: &[(String, Correction)],
+) -> (Dialect, Correction) {
+    let mine = |(name, _): &&(String, Correction)| *name == source.name || *name == source.label;
+    let correction = clocks.iter().rev().find(mine).map(|(_, c)| c.clone()).unwrap_or_default();
+    (base.clone().corrected(&correction), correction)
+}
+
 impl Feed {
     pub(crate) fn new(
         number: usize,
@@ -70,9 +81,7 @@ impl Feed {
             Origin::Files(paths) => paths.iter().cloned().map(Some).collect(),
             Origin::Stdin => vec![None],
         };
-        let mine =
-            |(name, _): &&(String, Correction)| *name == source.name || *name == source.label;
-        let correction = clocks.iter().rev().find(mine).map(|(_, c)| c.clone()).unwrap_or_default();
+        let (base, correction) = base_of(source, base, clocks);
         let mut files: Vec<File> =
             paths.into_iter().map(|path| File::new(path, Role::Still)).collect();
         if let Some(last) = files.last_mut().filter(|file| manner.follow && file.path.is_some()) {
@@ -86,7 +95,7 @@ impl Feed {
             taken: Vec::new(),
             copies: Vec::new(),
             named: Named::default(),
-            base: base.clone().corrected(&correction),
+            base,
             correction,
             manner,
             notes: Vec::new(),

@@ -6,7 +6,7 @@ use super::{
     Task,
     frame::GROWING,
     newest,
-    reading::{Growing, PLACE_BITS, Reading},
+    reading::{Growing, Reading},
 };
 use crate::{
     guard,
@@ -391,7 +391,7 @@ impl Reading {
     }
 
     fn place(&self, offset: u64) -> u64 {
-        (self.number as u64) << PLACE_BITS | offset.min((1 << PLACE_BITS) - 1)
+        super::plain::place(self.number, offset)
     }
 }
 
@@ -427,7 +427,7 @@ const _: () = assert!(limits::CHUNK_BYTES + limits::LINE_HELD_BYTES < u32::MAX a
 
 /// Where a part ends, given those that follow it: where the next begins, or behind the record that the next
 /// goes on with. Nothing where none of them tells.
-pub(super) fn record_end(part: &Part, rest: &[Part]) -> Option<u64> {
+pub(crate) fn record_end(part: &Part, rest: &[Part]) -> Option<u64> {
     let next = rest.first()?;
     if !next.shares_its_record(part) {
         return Some(next.offset);

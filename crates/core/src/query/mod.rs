@@ -41,7 +41,7 @@ mod words;
 
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub use complete::{Hole, Slot, hole};
-pub(crate) use predicate::Predicate;
+pub(crate) use predicate::{Predicate, Sought};
 pub(crate) use units::{is_duration_name, seconds};
 
 use jiff::tz::TimeZone;

@@ -162,6 +162,43 @@ impl Leaf {
     }
 }
 
+/// What the bytes of every entry hold for which an expression holds, where they read as they are written.
+pub(crate) struct Sought {
+    needles: Needles,
+    search: Search,
+}
+
+impl Sought {
+    /// The best of what an expression promises; `None` where it promises nothing but names.
+    pub(crate) fn of(expr: &Expr) -> Option<Self> {
+        if let Expr::And(items) = expr {
+            return items.iter().filter_map(Self::of).max_by_key(Self::worth);
+        }
+        let facts = [Path::Time, Path::Level, Path::Source, Path::Layout];
+        if expr.path().is_some_and(|path| facts.contains(path)) || expr.to_string().contains('«') {
+            return None;
+        }
+        let needles = Needles::of(expr).filter(|needles| !needles.names)?;
+        let search = Search::new(&needles)?;
+        Some(Self { needles, search })
+    }
+
+    /// The length of the shortest text: how much the search promises to leave out.
+    pub(crate) fn worth(&self) -> usize {
+        self.needles.worth()
+    }
+
+    /// The length of the longest text.
+    pub(crate) fn longest(&self) -> usize {
+        self.needles.texts.iter().map(String::len).max().unwrap_or(0)
+    }
+
+    /// Calls `hit` with places where one of the texts begins; it gives the place to go on from.
+    pub(crate) fn each(&self, bytes: &[u8], hit: impl FnMut(usize) -> usize) {
+        self.search.each(bytes, hit);
+    }
+}
+
 /// The fields that a condition is on.
 #[derive(Clone, Copy)]
 enum Wanted<'w> {

@@ -14,6 +14,7 @@ pub(crate) use block::{Block, Columns, Flags, NO_TIME};
 pub(crate) use levels::Levels;
 pub use rows::Rows;
 pub(crate) use rows::{Blocks, Chunk, Key, in_order, key};
+pub(crate) use writings::may_be_other;
 
 /// An entry's identity: its block and its number there. It stays the same while entries arrive before
 /// and after it.

@@ -15,6 +15,13 @@ pub(super) fn are_other(bytes: &[u8], json: bool, wrapped: bool) -> bool {
     wrapped && (has(bytes, b"stdout P ") || has(bytes, b"stderr P ") || is_torn(bytes))
 }
 
+/// The same for bytes of which nothing else is known: where there may be objects, they are looked for, and so is
+/// what several entries share.
+pub(crate) fn may_be_other(bytes: &[u8]) -> bool {
+    let json = has(bytes, b"\":") || has(bytes, b"\" :");
+    are_other(bytes, json, true) || json && has(bytes, b"resourceLogs")
+}
+
 fn has(bytes: &[u8], part: &[u8]) -> bool {
     memmem::find(bytes, part).is_some()
 }
