@@ -102,11 +102,12 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
                 Some(id)
             } else {
                 Some(LayoutId::named(name).ok_or_else(|| {
-                    let names: Vec<String> = LayoutId::all()
+                    let mut names: Vec<String> = LayoutId::all()
                         .map(|id| id.name().to_owned())
                         .filter(|name| name != "own")
                         .chain(own.iter().map(|own| own.name().to_owned()))
                         .collect();
+                    names.sort_unstable();
                     let names = names.join(", ");
                     Stop::usage(format!("`{name}` is no layout; the layouts are {names}"))
                 })?)

@@ -203,7 +203,7 @@ fn wrong_use_is_told_with_a_remedy() {
             "a closing parenthesis was expected here\n  (a\n    ^",
         ),
         (vec!["sift", &logs, "--level", "loud"], 2, "the levels are trace, debug"),
-        (vec!["sift", &logs, "--layout", "scroll"], 2, "the layouts are json, access"),
+        (vec!["sift", &logs, "--layout", "scroll"], 2, "the layouts are access, balancer"),
         (vec!["sift", &logs, "--zone", "Atlantis"], 2, "no time zone"),
         (vec!["sift", &logs, "--from", "noon"], 2, "`noon` is no time"),
         (vec!["sift", &logs, "--as", "xml"], 2, "possible values: text, jsonl, raw"),
