@@ -16,6 +16,7 @@ use super::{
     schedule::Schedule,
     snapshot::Snapshot,
     state::Store,
+    windows::Windows,
 };
 use crate::{
     ingest::{Discovery, Sealed},
@@ -40,6 +41,8 @@ pub(super) struct Coordinator {
     /// Tasks of sources that workers have.
     in_flight: usize,
     pacing: Pacing,
+    /// What was read of single entries.
+    pub(super) windows: Arc<Windows>,
 }
 
 impl Coordinator {
@@ -69,6 +72,7 @@ impl Coordinator {
             wakes,
             publish,
             in_flight: 0,
+            windows: Arc::default(),
         })
     }
 

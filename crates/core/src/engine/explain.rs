@@ -2,7 +2,7 @@
 
 use std::io;
 
-use super::snapshot::{Shown, Snapshot};
+use super::{Shown, Snapshot};
 use crate::{
     layout::{LayoutId, Tried, colours, wrap},
     store::{Block, EntryId},
@@ -71,7 +71,7 @@ impl Snapshot {
         let inner = peeled.as_ref().map_or(&*plain, |peeled| &peeled.inner);
         Ok(Some(Explained {
             entry: self.inspect(id)?,
-            lines: (block.line(index)?, memchr::memchr_iter(b'\n', &raw).count() + 1),
+            lines: (self.line(id)?, memchr::memchr_iter(b'\n', &raw).count() + 1),
             wrapped: peeled.is_some(),
             coloured: colours::is_coloured(first),
             tried: block.dialect.tried(inner),

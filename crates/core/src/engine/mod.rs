@@ -6,7 +6,6 @@
 //! Dropping the [`Engine`] closes the command channel; the coordinator then ends, the queue closes behind
 //! it, and the workers end with it.
 
-mod cache;
 mod coordinator;
 mod count;
 mod diagnosis;
@@ -17,27 +16,31 @@ mod over_time;
 pub(crate) mod pass;
 mod publish;
 mod questions;
+mod reader;
 mod schedule;
 mod search;
 mod sets;
+mod shown;
 mod snapshot;
 mod state;
 mod survey;
+mod windows;
 
 use std::sync::{Arc, Mutex, PoisonError};
 
 use crossbeam_channel::{Sender, unbounded};
 
-pub(crate) use cache::Placed;
-pub use cache::Reader;
 pub use count::{Counting, Counts, Of};
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
 pub use over_time::pan_over_time;
 pub use pass::{Latest, Pass};
+pub(crate) use reader::Placed;
+pub use reader::Reader;
 pub use search::search;
-pub(crate) use snapshot::sorted_ids;
-pub use snapshot::{BesideView, Lens, LensView, Progress, Shown, Snapshot, SourceStatus};
+pub use shown::Shown;
+pub(crate) use shown::sorted_ids;
+pub use snapshot::{BesideView, Lens, LensView, Progress, Snapshot, SourceStatus};
 pub use survey::Survey;
 
 use crate::{

@@ -2,10 +2,9 @@
 
 use std::{io, sync::Arc};
 
-use super::cache;
+use super::{Shown, shown::sorted_ids, windows::Windows};
 use crate::{
-    entry::{Correction, Entry, Level, Severity},
-    guard,
+    entry::{Correction, Severity},
     ingest::{Note, Problem},
     layout::LayoutId,
     limits,
@@ -14,7 +13,7 @@ use crate::{
     source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
-    veil::{Clean, CleanField, CleanValue, Veil},
+    veil::{Clean, Veil},
 };
 
 /// A question that is answered beside the sieve.
@@ -173,84 +172,7 @@ pub struct Snapshot {
     pub(crate) lenses: [Option<LensView>; 6],
     pub(crate) blocks: Blocks,
     pub(crate) veil: Veil,
-}
-
-/// An entry as it may be shown.
-#[derive(Clone, Debug)]
-pub struct Shown {
-    /// Which entry.
-    pub id: EntryId,
-    /// The number of its source.
-    pub source: usize,
-    /// Nanoseconds UTC, if it has or inherits one.
-    pub time: Option<i64>,
-    /// The time of day and date as written, as nanoseconds of a clock without a zone.
-    pub written: Option<i64>,
-    /// Digits of the fraction of a second in the log.
-    pub digits: u8,
-    /// The time is that of the entry before.
-    pub time_derived: bool,
-    /// Its time names its zone.
-    pub zoned: bool,
-    /// Its severity.
-    pub severity: Option<Severity>,
-    /// The severity was worked out, not read.
-    pub level_derived: bool,
-    /// The message was put together, not read.
-    pub message_derived: bool,
-    /// The level as written.
-    pub level_raw: Option<Clean<'static>>,
-    /// How it was read.
-    pub layout: LayoutId,
-    /// Its logger.
-    pub logger: Option<Clean<'static>>,
-    /// Its message.
-    pub message: Clean<'static>,
-    /// The lines after the first.
-    pub body: Option<Clean<'static>>,
-    /// Its fields, those that became something above left out.
-    pub fields: Vec<CleanField>,
-    /// Its ids, the best one first: kind and value.
-    pub ids: Vec<(&'static str, Clean<'static>)>,
-    /// How many secrets are hidden in it.
-    pub hidden: usize,
-    /// Lines that it spans in the part that was read.
-    pub lines: usize,
-    /// Only the first part of it was read.
-    pub cut: bool,
-}
-
-impl Shown {
-    /// Reads an entry, at most about `limit` bytes of it.
-    pub(super) fn read(id: EntryId, block: &Block, veil: &Veil, limit: usize) -> io::Result<Self> {
-        let (bytes, cut) = block.read(id.index(), limit)?;
-        let mut entry = block.entry(id.index(), &bytes);
-        if cut && entry.message.is_empty() {
-            entry = Entry::plain(&bytes);
-        }
-        let show =
-            |entry: &Entry<'_>| guard::catch(|| cache::shown(id, block, entry, &veil.over(entry)));
-        let failed = "an error in Cribrum itself at this entry; please report it";
-        let shown = show(&entry).or_else(|| show(&Entry::plain(&bytes)));
-        Ok(Self { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
-    }
-
-    /// The named range of its severity.
-    #[must_use]
-    pub fn level(&self) -> Option<Level> {
-        self.severity.map(Severity::level)
-    }
-
-    /// How long it took, in seconds, if a field says so.
-    #[must_use]
-    pub fn took(&self) -> Option<f64> {
-        self.fields.iter().find_map(|field| match &field.value {
-            CleanValue::Text(text) | CleanValue::Number(text) => {
-                cache::seconds(field.name.as_str(), text.as_str())
-            }
-            _ => None,
-        })
-    }
+    pub(crate) windows: Arc<Windows>,
 }
 
 impl Snapshot {
@@ -270,6 +192,7 @@ impl Snapshot {
             lenses: [const { None }; 6],
             blocks: Vec::new(),
             veil,
+            windows: Arc::default(),
         }
     }
 
@@ -416,7 +339,9 @@ impl Snapshot {
     ///
     /// As [`Snapshot::row`].
     pub fn line(&self, id: EntryId) -> io::Result<u64> {
-        self.block(id).ok_or(io::ErrorKind::NotFound)?.line(id.index())
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let lines = self.windows.lines_before(id.block(), block, block.start(id.index()))?;
+        Ok(block.line_after(lines))
     }
 
     /// The entry's bytes as text under the veil.
@@ -425,8 +350,7 @@ impl Snapshot {
     ///
     /// As [`Snapshot::row`].
     pub fn raw(&self, id: EntryId) -> io::Result<Clean<'static>> {
-        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
-        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
         Ok(self.veil.over(&entry).raw().into_owned())
     }
@@ -437,8 +361,7 @@ impl Snapshot {
     ///
     /// As [`Snapshot::row`].
     pub fn id_expr(&self, id: EntryId, kind: Option<&str>) -> io::Result<Option<Expr>> {
-        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
-        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
         let ids = sorted_ids(&entry);
         let chosen = ids.into_iter().find(|(k, _)| kind.is_none_or(|want| want == *k));
@@ -466,8 +389,7 @@ impl Snapshot {
     ///
     /// As [`Snapshot::row`].
     pub fn hides(&self, id: EntryId, word: &str) -> io::Result<bool> {
-        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
-        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
         Ok(self.veil.over(&entry).hides(word))
     }
@@ -514,19 +436,20 @@ impl Snapshot {
     }
 
     fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
-        Shown::read(id, self.block(id).ok_or(io::ErrorKind::NotFound)?, &self.veil, limit)
+        let (block, bytes, cut) = self.bytes(id, limit)?;
+        Shown::of(id, block, &self.veil, (&bytes, cut))
+    }
+
+    /// The bytes of an entry, at most about `limit` of them; the flag says that it has more.
+    fn bytes(&self, id: EntryId, limit: usize) -> io::Result<(&Block, Vec<u8>, bool)> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let mut read = |range, out: &mut Vec<u8>| self.windows.read(id.block(), block, range, out);
+        let (bytes, cut) = block.read_by(id.index(), limit, &mut read)?;
+        Ok((block, bytes, cut))
     }
 }
 
 /// The entries of a block that have arrived whole: not a line without its end.
 fn arrived(block: &Arc<Block>) -> usize {
     if block.growing { 0 } else { block.len() }
-}
-
-/// The ids of an entry, the one that names a request best first.
-pub(crate) fn sorted_ids(entry: &Entry<'_>) -> Vec<(&'static str, String)> {
-    let rank = |kind: &str| crate::entry::ids::KINDS.iter().position(|k| *k == kind);
-    let mut ids: Vec<_> = entry.ids().into_iter().map(|(k, v)| (k, v.into_owned())).collect();
-    ids.sort_by_key(|(kind, _)| rank(kind));
-    ids
 }

@@ -195,7 +195,10 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
             layout: block.layout(*index),
             source: (&source.name, &source.label),
         };
-        let line = || block.line(*index).unwrap();
+        let line = || {
+            let before = &bytes[..block.start(*index)];
+            block.line_after(memchr::memchr_iter(b'\n', before).count() as u64)
+        };
         expr.holds(&Subject {
             facts: &facts,
             veiled: Some(&veil.over(&entry)),

@@ -222,6 +222,9 @@ impl Columns {
     }
 }
 
+/// Adds a range of a block to what was read before.
+type Read<'r> = dyn FnMut(Range<usize>, &mut Vec<u8>) -> io::Result<()> + 'r;
+
 /// What tells a record from every other one.
 struct Record {
     /// Held, so that no other segment comes to stand in its place.
@@ -629,18 +632,35 @@ impl Block {
     ///
     /// As [`Block::read_all`].
     pub(crate) fn read(&self, index: usize, limit: usize) -> io::Result<(Vec<u8>, bool)> {
+        self.read_by(index, limit, &mut |range, bytes| {
+            let at = bytes.len();
+            bytes.resize(at + range.len(), 0);
+            let got = self.segment.read_at(self.offset + range.start as u64, &mut bytes[at..])?;
+            if at + got < bytes.len() {
+                return Err(io::ErrorKind::UnexpectedEof.into());
+            }
+            Ok(())
+        })
+    }
+
+    /// The same by somebody who adds a range of the block to what was read before.
+    ///
+    /// # Errors
+    ///
+    /// Those of whoever reads.
+    pub(crate) fn read_by(
+        &self,
+        index: usize,
+        limit: usize,
+        read: &mut Read<'_>,
+    ) -> io::Result<(Vec<u8>, bool)> {
         let mut bytes = Vec::new();
         let mut cut = false;
         for record in self.records(index) {
             let room = limit.saturating_sub(bytes.len());
             let want = record.len().min(room);
             cut |= want < record.len();
-            let at = bytes.len();
-            bytes.resize(at + want, 0);
-            let got = self.segment.read_at(self.offset + record.start as u64, &mut bytes[at..])?;
-            if got < want {
-                return Err(io::ErrorKind::UnexpectedEof.into());
-            }
+            read(record.start..record.start + want, &mut bytes)?;
         }
         bytes.truncate(trimmed_len(&bytes));
         if bytes.starts_with(b"\xef\xbb\xbf") {
@@ -658,18 +678,9 @@ impl Block {
         crate::layout::json::first_of(text, self.layout(index) == LayoutId::JSON)
     }
 
-    /// The physical line an entry begins at, from 1, or 0 while nobody knows. Cost: the bytes of its block before it.
-    ///
-    /// # Errors
-    ///
-    /// As [`Block::read_all`].
-    pub(crate) fn line(&self, index: usize) -> io::Result<u64> {
-        let start = self.columns.marks[index].start as usize;
-        let mut before = vec![0; start];
-        if self.segment.read_at(self.offset, &mut before)? < start {
-            return Err(io::ErrorKind::UnexpectedEof.into());
-        }
-        Ok(self.line_after(memchr::memchr_iter(b'\n', &before).count() as u64))
+    /// Where an entry begins in the block.
+    pub(crate) fn start(&self, index: usize) -> usize {
+        self.columns.marks[index].start as usize
     }
 
     /// The number of the physical line after so many of the block, from 1; 0 where it is not known yet.

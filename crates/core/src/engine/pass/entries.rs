@@ -74,7 +74,10 @@ impl<'p> Entries<'p> {
     pub(crate) fn each_shown(&mut self, hand: &mut dyn FnMut(io::Result<Shown>)) {
         for index in self.within.iter() {
             let id = EntryId::new(self.number, index);
-            hand(Shown::read(id, self.block, self.veil, limits::INSPECT_BYTES));
+            let read = self.block.read(index, limits::INSPECT_BYTES);
+            let show =
+                |(raw, cut): (Vec<u8>, bool)| Shown::of(id, self.block, self.veil, (&raw, cut));
+            hand(read.and_then(show));
         }
     }
 

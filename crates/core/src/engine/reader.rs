@@ -1,62 +1,14 @@
-//! Entries read back from their sources: one for the screen, or all of them in order for an export.
+//! Entries read back from their sources, one after the other.
 
 use std::{collections::HashMap, io, ops::Range, sync::Arc};
 
-use super::snapshot::{Shown, Snapshot, sorted_ids};
+use super::Snapshot;
 use crate::{
-    entry::{Entry, Offset},
+    entry::Entry,
     guard,
-    store::{Block, EntryId, NO_TIME},
+    store::{Block, EntryId},
     veil::Veiled,
 };
-
-pub(super) fn seconds(name: &str, text: &str) -> Option<f64> {
-    crate::query::is_duration_name(name).then(|| crate::query::seconds(name, text)).flatten()
-}
-
-/// An entry as it may be shown.
-pub(super) fn shown(
-    id: EntryId,
-    block: &Block,
-    entry: &Entry<'_>,
-    veiled: &Veiled<'_, '_>,
-) -> Shown {
-    let index = id.index();
-    let time = block.time(index);
-    Shown {
-        id,
-        source: block.source.index(),
-        time: (time != NO_TIME).then_some(time),
-        written: entry.stamp.and_then(|stamp| {
-            let ahead = match stamp.offset {
-                Offset::Fixed(seconds) => i64::from(seconds),
-                Offset::Missing => 0,
-            };
-            let plain = stamp.missing == crate::entry::Missing::Nothing;
-            let nanos = stamp.nanos(&crate::entry::Clock::default());
-            plain.then(|| nanos.saturating_add(ahead * 1_000_000_000))
-        }),
-        digits: entry.stamp.map_or(3, |stamp| stamp.digits),
-        time_derived: block.time_derived(index),
-        zoned: entry.stamp.is_some_and(|stamp| stamp.offset != Offset::Missing),
-        severity: block.severity(index),
-        level_derived: entry.level_derived,
-        message_derived: entry.message_derived,
-        level_raw: veiled.level_raw().map(crate::veil::Clean::into_owned),
-        layout: block.layout(index),
-        logger: veiled.logger().map(crate::veil::Clean::into_owned),
-        message: veiled.message().into_owned(),
-        body: veiled.body().map(crate::veil::Clean::into_owned),
-        fields: veiled.fields(false),
-        ids: sorted_ids(entry)
-            .into_iter()
-            .map(|(kind, value)| (kind, veiled.text(value.into())))
-            .collect(),
-        hidden: veiled.hidden(),
-        lines: memchr::memchr_iter(b'\n', entry.raw).count() + 1,
-        cut: false,
-    }
-}
 
 /// Bytes of blocks that a reader keeps.
 const KEPT_BYTES: usize = 48 << 20;

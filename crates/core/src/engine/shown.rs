@@ -1,0 +1,143 @@
+//! An entry as it may be shown.
+
+use std::io;
+
+use crate::{
+    entry::{Entry, Level, Offset, Severity},
+    guard,
+    layout::LayoutId,
+    store::{Block, EntryId, NO_TIME},
+    veil::{Clean, CleanField, CleanValue, Veil, Veiled},
+};
+
+/// An entry as it may be shown.
+#[derive(Clone, Debug)]
+pub struct Shown {
+    /// Which entry.
+    pub id: EntryId,
+    /// The number of its source.
+    pub source: usize,
+    /// Nanoseconds UTC, if it has or inherits one.
+    pub time: Option<i64>,
+    /// The time of day and date as written, as nanoseconds of a clock without a zone.
+    pub written: Option<i64>,
+    /// Digits of the fraction of a second in the log.
+    pub digits: u8,
+    /// The time is that of the entry before.
+    pub time_derived: bool,
+    /// Its time names its zone.
+    pub zoned: bool,
+    /// Its severity.
+    pub severity: Option<Severity>,
+    /// The severity was worked out, not read.
+    pub level_derived: bool,
+    /// The message was put together, not read.
+    pub message_derived: bool,
+    /// The level as written.
+    pub level_raw: Option<Clean<'static>>,
+    /// How it was read.
+    pub layout: LayoutId,
+    /// Its logger.
+    pub logger: Option<Clean<'static>>,
+    /// Its message.
+    pub message: Clean<'static>,
+    /// The lines after the first.
+    pub body: Option<Clean<'static>>,
+    /// Its fields, those that became something above left out.
+    pub fields: Vec<CleanField>,
+    /// Its ids, the best one first: kind and value.
+    pub ids: Vec<(&'static str, Clean<'static>)>,
+    /// How many secrets are hidden in it.
+    pub hidden: usize,
+    /// Lines that it spans in the part that was read.
+    pub lines: usize,
+    /// Only the first part of it was read.
+    pub cut: bool,
+}
+
+impl Shown {
+    /// An entry out of its bytes; `cut` says that these are not all.
+    pub(super) fn of(
+        id: EntryId,
+        block: &Block,
+        veil: &Veil,
+        (bytes, cut): (&[u8], bool),
+    ) -> io::Result<Self> {
+        let mut entry = block.entry(id.index(), bytes);
+        if cut && entry.message.is_empty() {
+            entry = Entry::plain(bytes);
+        }
+        let show = |entry: &Entry<'_>| guard::catch(|| shown(id, block, entry, &veil.over(entry)));
+        let failed = "an error in Cribrum itself at this entry; please report it";
+        let shown = show(&entry).or_else(|| show(&Entry::plain(bytes)));
+        Ok(Self { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
+    }
+
+    /// The named range of its severity.
+    #[must_use]
+    pub fn level(&self) -> Option<Level> {
+        self.severity.map(Severity::level)
+    }
+
+    /// How long it took, in seconds, if a field says so.
+    #[must_use]
+    pub fn took(&self) -> Option<f64> {
+        self.fields.iter().find_map(|field| match &field.value {
+            CleanValue::Text(text) | CleanValue::Number(text) => {
+                seconds(field.name.as_str(), text.as_str())
+            }
+            _ => None,
+        })
+    }
+}
+
+fn seconds(name: &str, text: &str) -> Option<f64> {
+    crate::query::is_duration_name(name).then(|| crate::query::seconds(name, text)).flatten()
+}
+
+/// An entry as it may be shown.
+fn shown(id: EntryId, block: &Block, entry: &Entry<'_>, veiled: &Veiled<'_, '_>) -> Shown {
+    let index = id.index();
+    let time = block.time(index);
+    Shown {
+        id,
+        source: block.source.index(),
+        time: (time != NO_TIME).then_some(time),
+        written: entry.stamp.and_then(|stamp| {
+            let ahead = match stamp.offset {
+                Offset::Fixed(seconds) => i64::from(seconds),
+                Offset::Missing => 0,
+            };
+            let plain = stamp.missing == crate::entry::Missing::Nothing;
+            let nanos = stamp.nanos(&crate::entry::Clock::default());
+            plain.then(|| nanos.saturating_add(ahead * 1_000_000_000))
+        }),
+        digits: entry.stamp.map_or(3, |stamp| stamp.digits),
+        time_derived: block.time_derived(index),
+        zoned: entry.stamp.is_some_and(|stamp| stamp.offset != Offset::Missing),
+        severity: block.severity(index),
+        level_derived: entry.level_derived,
+        message_derived: entry.message_derived,
+        level_raw: veiled.level_raw().map(crate::veil::Clean::into_owned),
+        layout: block.layout(index),
+        logger: veiled.logger().map(crate::veil::Clean::into_owned),
+        message: veiled.message().into_owned(),
+        body: veiled.body().map(crate::veil::Clean::into_owned),
+        fields: veiled.fields(false),
+        ids: sorted_ids(entry)
+            .into_iter()
+            .map(|(kind, value)| (kind, veiled.text(value.into())))
+            .collect(),
+        hidden: veiled.hidden(),
+        lines: memchr::memchr_iter(b'\n', entry.raw).count() + 1,
+        cut: false,
+    }
+}
+
+/// The ids of an entry, the one that names a request best first.
+pub(crate) fn sorted_ids(entry: &Entry<'_>) -> Vec<(&'static str, String)> {
+    let rank = |kind: &str| crate::entry::ids::KINDS.iter().position(|k| *k == kind);
+    let mut ids: Vec<_> = entry.ids().into_iter().map(|(k, v)| (k, v.into_owned())).collect();
+    ids.sort_by_key(|(kind, _)| rank(kind));
+    ids
+}
