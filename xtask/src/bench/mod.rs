@@ -86,6 +86,7 @@ pub(crate) fn run(entries: usize, parts: &[Part], check: bool) -> Result<()> {
     }
     if wanted(Part::Sifting) {
         meshes(&program, &logs, &files)?;
+        counts(&program, &logs, &files)?;
     }
     if wanted(Part::Moving) {
         moving::following(&program, folder.path())?;
@@ -173,6 +174,32 @@ fn meshes(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<()> {
     Ok(())
 }
 
+/// Counting by a field over an intake that is open, beside a tool that reads the same files.
+fn counts(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<()> {
+    const GOAL: f64 = 3.0;
+    let mut out = std::io::stdout();
+    example("count")?;
+    let count = program.with_file_name("examples").join("count");
+    for field in ["crossing", "berth", "status"] {
+        let output = Command::new(&count).args([field, "--"]).arg(logs).output()?;
+        let text = String::from_utf8_lossy(&output.stdout).into_owned();
+        let millis = text.split('\t').next().unwrap_or_default().parse::<f64>();
+        let millis = millis.with_context(|| format!("{field}: {output:?}"))?;
+        let mut wc = beside("wc", &["-l"], files);
+        let mut others: Vec<Duration> = (0..3).map(|_| timed(&mut wc)).collect::<Result<_>>()?;
+        others.sort_unstable();
+        let other = others[1].as_secs_f64() * 1e3;
+        writeln!(
+            out,
+            "{:26} {millis:>6.0} ms   {:14} {other:>6.0} ms {:>7.3}x {GOAL:>7.2}x",
+            format!("count by {field}"),
+            "wc -l",
+            millis / other
+        )?;
+    }
+    Ok(())
+}
+
 /// Copies the first whole lines of a file, about so many bytes.
 fn first_bytes(from: &Path, to: &Path, bytes: u64) -> Result<()> {
     use std::io::Read as _;
@@ -207,15 +234,30 @@ fn sifting(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
     let lines = || beside("wc", &["-l"], files);
     let grep = |word: &str| beside("grep", &["-c", word], files);
     let sift = |text: &str| ours(&["sift", "-w", text], logs);
-    row("a word in few entries", (sift("acquirer-b"), "grep -c", grep("acquirer-b")), 0.35);
+    row("a word in few entries", (sift("acquirer-b"), "grep -c", grep("acquirer-b")), 1.0);
     let id = "7f3a9c21e0b4d86f";
-    row("one id", (ours(&["trail", id], logs), "grep -F", beside("grep", &["-F", id], files)), 0.3);
+    let fixed = || beside("grep", &["-F", id], files);
+    row("one id, its entries", (ours(&["sift", "--id", id], logs), "grep -F", fixed()), 1.0);
+    row("one id, its trail", (ours(&["trail", id], logs), "grep -F", fixed()), 1.0);
     let floor = ours(&["sift", "--level", "error", "-o", "/dev/null"], logs);
-    row("level >= error", (floor, "grep -c ERROR", grep("ERROR")), 1.0);
+    row("level >= error", (floor, "grep -c ERROR", grep("ERROR")), 4.0);
     row("status >= 500", (sift("status >= 500"), "wc -l", lines()), 3.0);
-    row("all as JSON lines", (ours(&["sift", "--as", "jsonl"], logs), "wc -l", lines()), 3.0);
-    let jq = beside("jq", &["-c", "select(.crossing > 120)"], std::slice::from_ref(&json));
-    row("JSON, crossing > 120", (ours(&["sift", "-w", "crossing > 120"], &json), "jq", jq), 0.02);
+    let jq = |filter: &str| beside("jq", &["-c", filter], std::slice::from_ref(&json));
+    let of_json = |text: &str| ours(&["sift", "-w", text], &json);
+    let failed = (of_json("status >= 500"), "jq", jq("select(.status >= 500)"));
+    row("JSON, status >= 500", failed, 0.025);
+    let crossing = (of_json("crossing > 120"), "jq", jq("select(.crossing > 120)"));
+    row("JSON, crossing > 120", crossing, 0.025);
+    let gate = logs.join("gate.log");
+    let awk = beside("awk", &["$9 >= 500"], std::slice::from_ref(&gate));
+    let failed = ours(&["sift", "-w", "status >= 500"], &gate);
+    row("access, status >= 500", (failed, "awk", awk), 0.2);
+    let copied = |on: &[PathBuf]| beside("cat", &[], on);
+    let json_alone = std::slice::from_ref(&json);
+    let written = |form: &str, on: &Path| ours(&["sift", "--as", form], on);
+    row("JSON as JSON lines", (written("jsonl", &json), "cat", copied(json_alone)), 12.0);
+    row("all as JSON lines", (written("jsonl", logs), "cat", copied(files)), 12.0);
+    row("all as it stands", (written("raw", logs), "cat", copied(files)), 6.0);
     example("veil")?;
     let veil = program.with_file_name("examples").join("veil");
     let mut under = Command::new(veil);

@@ -13,6 +13,7 @@ use cribrum_core::{
 pub(crate) struct Inspector {
     /// What it shows, or why it can't.
     pub(crate) view: Result<View, String>,
+    /// The entry that it is to show; it is read beside the desk.
     pub(crate) id: Option<EntryId>,
     pub(crate) cursor: usize,
     /// The first line of the body that is shown.
@@ -43,15 +44,14 @@ pub(crate) struct Row {
 
 impl Inspector {
     pub(crate) fn closed() -> Self {
-        Self { view: Err("nothing to show".into()), id: None, cursor: 0, scroll: 0, raw: false }
+        Self { view: Err(String::new()), id: None, cursor: 0, scroll: 0, raw: false }
     }
 
     /// Shows another entry; the cursor stays on the part of the same name where there is one.
-    pub(crate) fn show(&mut self, snapshot: &Snapshot, id: EntryId) {
+    pub(crate) fn show(&mut self, view: Result<View, String>) {
         let name = self.row().map(|row| row.name.clone());
-        self.id = Some(id);
         self.scroll = 0;
-        self.view = View::read(snapshot, id).map_err(|error| super::state::gone(&error));
+        self.view = view;
         let rows = self.rows();
         self.cursor = rows
             .iter()
@@ -70,7 +70,8 @@ impl Inspector {
 }
 
 impl View {
-    fn read(snapshot: &Snapshot, id: EntryId) -> io::Result<Self> {
+    /// Reads an entry.
+    pub(crate) fn read(snapshot: &Snapshot, id: EntryId) -> io::Result<Self> {
         let entry = snapshot.inspect(id)?;
         let line = snapshot.line(id)?;
         let raw = snapshot.raw(id)?;

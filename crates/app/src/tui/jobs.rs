@@ -3,6 +3,7 @@
 use std::{io, sync::Arc};
 
 use cribrum_core::{
+    EntryId,
     engine::{Latest, Lens, Pass, Snapshot, Survey, diagnose},
     query::Expr,
     trail::Trail,
@@ -11,7 +12,7 @@ use cribrum_draw::VolumePlate;
 use crossbeam_channel::Sender;
 use jiff::tz::TimeZone;
 
-use super::{completing::Asked, update::Event};
+use super::{completing::Asked, inspector::View, state::gone, update::Event};
 
 /// Something to look up.
 #[derive(Clone, Debug)]
@@ -24,6 +25,16 @@ pub(crate) enum Job {
     Trail(Expr),
     /// A plate of the pan, with its title.
     Plate(String, TimeZone),
+    /// An entry for the inspector.
+    Inspect(EntryId),
+    /// An entry's text for the clipboard.
+    Copy(EntryId),
+    /// The id of an entry to follow: the best one, or one of a kind.
+    Follow(EntryId, Option<&'static str>),
+    /// Lines of a source as they are read.
+    Samples(usize),
+    /// Whether a word that was typed stands in any of these entries only where it is hidden.
+    Hides(String, Vec<EntryId>),
 }
 
 impl Job {
@@ -49,6 +60,27 @@ impl Job {
             Self::Plate(title, zone) => {
                 Event::Plate(Box::new(VolumePlate::of(snapshot, Some(title), Some(zone), pass)?))
             }
+            Self::Inspect(id) => {
+                let view = View::read(snapshot, id).map_err(|error| gone(&error));
+                // A source that can't be read is told by the inspector itself.
+                let expr = snapshot.id_expr(id, None).ok().flatten();
+                Event::Inspected(id, Box::new(view), expr)
+            }
+            Self::Copy(id) => {
+                let text = snapshot.raw(id).map(|text| text.as_str().to_owned());
+                Event::Copied(text.map_err(|error| gone(&error)))
+            }
+            Self::Follow(id, kind) => {
+                let expr = snapshot.id_expr(id, kind).map_err(|error| gone(&error));
+                Event::Follow(id, expr)
+            }
+            Self::Samples(source) => {
+                Event::Samples(source, super::teach::samples(snapshot, source))
+            }
+            Self::Hides(word, entries) => {
+                let hidden = entries.iter().any(|id| snapshot.hides(*id, &word).unwrap_or(false));
+                Event::Hidden(word, hidden)
+            }
         })
     }
 
@@ -58,6 +90,8 @@ impl Job {
             Self::Diagnose => "diagnosis",
             Self::Trail(_) => "trail",
             Self::Plate(..) => "plate",
+            Self::Inspect(_) => "inspector",
+            Self::Copy(_) | Self::Follow(..) | Self::Samples(_) | Self::Hides(..) => "entries",
         }
     }
 }
@@ -68,6 +102,7 @@ pub(super) struct Jobs {
     diagnosis: Latest,
     trail: Latest,
     plate: Latest,
+    inspector: Latest,
 }
 
 impl Jobs {
@@ -79,15 +114,19 @@ impl Jobs {
         events: Sender<Event>,
     ) -> io::Result<()> {
         let pass = match job {
-            // Each is about another field.
-            Job::Survey(_) => Pass::default(),
+            // Each is about something else, and all of them are waited for.
+            Job::Survey(_) | Job::Copy(_) | Job::Follow(..) | Job::Samples(_) | Job::Hides(..) => {
+                Pass::default()
+            }
+            Job::Inspect(_) => self.inspector.begin(),
             Job::Diagnose => self.diagnosis.begin(),
             Job::Trail(_) => self.trail.begin(),
             Job::Plate(..) => self.plate.begin(),
         };
         let snapshot = Arc::clone(snapshot);
         std::thread::Builder::new().name(job.name().into()).spawn(move || {
-            if let Some(event) = job.run(&snapshot, &pass) {
+            let found = job.run(&snapshot, &pass).filter(|_| !pass.is_cancelled());
+            if let Some(event) = found {
                 // Nobody waits any more when the desk is closed.
                 let _ = events.send(event);
             }

@@ -1,7 +1,8 @@
 //! The desk: state, update and draw kept apart.
 //!
 //! Threads: the *input* thread reads the terminal and ends with the process; a *signal* thread turns
-//! SIGTERM and SIGHUP into events; short-lived threads look things up (`jobs`) and save plates. All of them, and the
+//! SIGTERM and SIGHUP into events; the *rows* thread reads what is on the screen; short-lived threads look things
+//! up (`jobs`) and save plates. All of them, and the
 //! engine, send into one bounded channel, and this thread sleeps until something comes.
 
 mod columns;
@@ -14,6 +15,7 @@ mod picker;
 mod pointing;
 mod prompt;
 mod prompting;
+mod rows;
 mod sieving;
 mod state;
 mod teach;
@@ -41,6 +43,7 @@ use crossbeam_channel::{Receiver, Sender, bounded};
 use ratatui::crossterm::event::{self, Event as Input, KeyEventKind};
 
 use jobs::Jobs;
+use rows::Rows;
 pub(crate) use state::Setup;
 use state::{App, Effect};
 use terminal::Terminal;
@@ -62,7 +65,14 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let theme = Theme::new(setup.palette);
     let mut app = App::new(&setup, engine.snapshot(), theme);
     app.past = crate::past::read();
-    let mut running = Running { setup, engine, events, news, jobs: Jobs::default() };
+    let mut running = Running {
+        setup,
+        engine,
+        rows: Rows::start(events.clone())?,
+        events,
+        news,
+        jobs: Jobs::default(),
+    };
     let mut timings = running.setup.timings.as_deref().map(Timings::create).transpose()?;
     let mut terminal = Terminal::open()?;
     input(running.events.clone())?;
@@ -80,6 +90,7 @@ struct Running {
     events: Sender<Event>,
     news: Arc<AtomicBool>,
     jobs: Jobs,
+    rows: Rows,
 }
 
 impl Running {
@@ -136,6 +147,7 @@ fn converse(
     while !app.quitting {
         app.size = terminal.size()?;
         view::prepare(app);
+        running.rows.fill(app);
         terminal.draw(|frame| view::draw(app, frame))?;
         if let Some(timings) = &mut timings {
             timings.drawn(app.is_current())?;

@@ -9,6 +9,7 @@ use cribrum_core::{
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 use super::{
+    jobs::Job,
     prompt::Purpose,
     state::{App, Effect, Screen, Unverified},
 };
@@ -91,7 +92,8 @@ impl App {
             "find" => vec![text.to_owned()],
             _ => words_in(text, &self.context()),
         };
-        self.unverified = Some(Unverified { label, text: text.to_owned(), parts, hidden: false });
+        let text = text.to_owned();
+        self.unverified = Some(Unverified { label, text, parts, asked: false, hidden: false });
         self.verify_next()
     }
 
@@ -121,12 +123,24 @@ impl App {
         let text = Expr::Word(word.clone()).to_string();
         let lens = self.lens(Lens::Typed).filter(|lens| lens.done && lens.text == text);
         let Some(lens) = lens else { return Vec::new() };
-        let mut found = self.snapshot.first_found(lens, 12).into_iter();
-        let hidden = found.any(|id| self.snapshot.hides(id, word).unwrap_or(false));
-        if let Some(unverified) = &mut self.unverified {
-            unverified.parts.pop();
-            unverified.hidden |= hidden;
+        let found = self.snapshot.first_found(lens, 12);
+        let word = word.clone();
+        let asked = |typed: &mut Unverified| std::mem::replace(&mut typed.asked, true);
+        if self.unverified.as_mut().is_none_or(asked) {
+            return Vec::new();
         }
+        vec![Effect::Look(Job::Hides(word, found))]
+    }
+
+    /// It is known whether a part of what was typed is hidden where it stands.
+    pub(super) fn verified(&mut self, word: &str, hidden: bool) -> Vec<Effect> {
+        let Some(unverified) = &mut self.unverified else { return Vec::new() };
+        if unverified.parts.last().is_none_or(|part| part != word) {
+            return Vec::new();
+        }
+        unverified.asked = false;
+        unverified.parts.pop();
+        unverified.hidden |= hidden;
         self.verify_next()
     }
 

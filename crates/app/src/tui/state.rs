@@ -46,6 +46,8 @@ pub(crate) enum Screen {
         cursor: usize,
         /// Lines of the source under the cursor.
         samples: Vec<Sample>,
+        /// Those of the source under the cursor have been asked for.
+        asked: bool,
     },
     /// The keys, over whatever was shown before.
     Help {
@@ -104,6 +106,8 @@ pub(crate) struct Unverified {
     pub(crate) text: String,
     /// Words and values that are still to be looked for.
     pub(crate) parts: Vec<String>,
+    /// The last of them is being looked at.
+    pub(crate) asked: bool,
     /// One of them is hidden where it stands.
     pub(crate) hidden: bool,
 }
@@ -341,6 +345,16 @@ impl App {
         self.read.get(&id)
     }
 
+    /// The entries on the screen that have not been read yet.
+    pub(crate) fn missing(&self) -> Vec<EntryId> {
+        let shown = self.desk.lines.iter().filter_map(|line| match line {
+            Line::Entry { id, .. } => Some(*id),
+            _ => None,
+        });
+        shown.filter(|id| !self.read.contains_key(id)).collect()
+    }
+
+    /// The entry under the cursor, which the screen has as a rule.
     pub(crate) fn fetch(&mut self, id: EntryId) -> Option<&Shown> {
         let snapshot = Arc::clone(&self.snapshot);
         self.read

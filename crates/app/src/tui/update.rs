@@ -15,11 +15,12 @@ use ratatui::crossterm::event::{KeyEvent, MouseButton, MouseEvent, MouseEventKin
 use super::{
     columns::Column,
     completing::Asked,
-    inspector::Inspector,
+    inspector::{Inspector, View},
     jobs::Job,
     keymap::{self, Action},
     prompt::{Prompt, Purpose},
     state::{App, Effect, Focus, Line, PlateView, Screen, TrailView},
+    teach::Sample,
     view,
 };
 use crate::cli::Conditions;
@@ -32,10 +33,22 @@ pub(crate) enum Event {
     Resize,
     /// There is a new snapshot.
     News,
+    /// Rows have been read.
+    Rows,
     /// A trail has been read.
     Trail(Box<Trail>),
     /// A plate has been counted.
     Plate(Box<VolumePlate>),
+    /// An entry has been read for the inspector, with the condition that finds those with its id.
+    Inspected(EntryId, Box<Result<View, String>>, Option<Expr>),
+    /// An entry's text for the clipboard.
+    Copied(Result<String, String>),
+    /// The condition that finds the entries with the id of one that is to be followed.
+    Follow(EntryId, Result<Option<Expr>, String>),
+    /// Lines of a source have been read.
+    Samples(usize, Vec<Sample>),
+    /// Whether a word that was typed is hidden where it stands.
+    Hidden(String, bool),
     /// A plate has been saved, or why not.
     Saved(Result<PathBuf, String>),
     /// What a prompt asked for has been looked up.
@@ -65,7 +78,7 @@ impl App {
                 }
             },
             Event::Mouse(mouse) => self.mouse(mouse),
-            Event::Resize | Event::News | Event::Suspend => Vec::new(),
+            Event::Resize | Event::News | Event::Rows | Event::Suspend => Vec::new(),
             Event::Trail(trail) => {
                 if let Screen::Trail(view) = &mut self.screen {
                     view.cursor =
@@ -80,6 +93,32 @@ impl App {
                 }
                 Vec::new()
             }
+            Event::Inspected(id, view, expr) => {
+                let Some(inspector) = self.desk.inspector.as_mut() else { return Vec::new() };
+                if inspector.id != Some(id) {
+                    return Vec::new();
+                }
+                inspector.show(*view);
+                vec![Effect::Lens(Lens::Id, expr)]
+            }
+            Event::Copied(Ok(text)) => {
+                self.tell("copied, secrets hidden");
+                vec![Effect::Copy(text)]
+            }
+            Event::Copied(Err(error)) => {
+                self.warn(error);
+                Vec::new()
+            }
+            Event::Follow(id, expr) => self.follow(id, expr),
+            Event::Samples(source, samples) => {
+                if let Screen::Intake { cursor, samples: shown, .. } = &mut self.screen
+                    && *cursor == source
+                {
+                    *shown = samples;
+                }
+                Vec::new()
+            }
+            Event::Hidden(word, hidden) => self.verified(&word, hidden),
             Event::Saved(Ok(path)) => {
                 self.tell(format!("saved {}", path.display()));
                 Vec::new()
@@ -377,8 +416,12 @@ impl App {
     }
 
     fn open_intake(&mut self, cursor: usize) {
-        let samples = super::teach::samples(&self.snapshot, cursor);
-        self.screen = Screen::Intake { cursor, samples };
+        // What is shown stays until that of the source is read.
+        let samples = match &mut self.screen {
+            Screen::Intake { samples, .. } => std::mem::take(samples),
+            _ => Vec::new(),
+        };
+        self.screen = Screen::Intake { cursor, samples, asked: false };
     }
 
     /// Everything is read again: what is known of single entries is known no more.
@@ -477,21 +520,23 @@ impl App {
         };
     }
 
-    /// Lets the inspector follow the cursor, and counts the entries with the same id.
+    /// Asks for what the screen is to show and has not been read: lines of a source, or the entry under the cursor
+    /// for the inspector.
     pub(crate) fn inspect(&mut self) -> Vec<Effect> {
+        if let Screen::Intake { cursor, asked, .. } = &mut self.screen {
+            let known = std::mem::replace(asked, true);
+            return if known { Vec::new() } else { vec![Effect::Look(Job::Samples(*cursor))] };
+        }
         let row = self.row();
         let selected = self.snapshot.pan.get(row);
-        let snapshot = Arc::clone(&self.snapshot);
         let (Some(inspector), Some(id)) = (&mut self.desk.inspector, selected) else {
             return Vec::new();
         };
         if inspector.id == Some(id) {
             return Vec::new();
         }
-        inspector.show(&snapshot, id);
-        // A source that can't be read has been told by the inspector itself.
-        let expr = snapshot.id_expr(id, None).ok().flatten();
-        vec![Effect::Lens(Lens::Id, expr)]
+        inspector.id = Some(id);
+        vec![Effect::Look(Job::Inspect(id))]
     }
 
     /// Goes to the next entry that find has found, now or as soon as it is known.
@@ -537,7 +582,12 @@ impl App {
             (Focus::Inspector, Some(inspector)) => inspector.row().and_then(|row| row.id_kind),
             _ => None,
         };
-        match self.snapshot.id_expr(id, kind) {
+        vec![Effect::Look(Job::Follow(id, kind))]
+    }
+
+    /// Opens the trail of an id that an entry has.
+    fn follow(&mut self, id: EntryId, expr: Result<Option<Expr>, String>) -> Vec<Effect> {
+        match expr {
             Ok(Some(expr)) => {
                 self.screen = Screen::Trail(Box::new(TrailView {
                     expr: expr.clone(),
@@ -553,7 +603,7 @@ impl App {
                 Vec::new()
             }
             Err(error) => {
-                self.warn(super::state::gone(&error));
+                self.warn(error);
                 Vec::new()
             }
         }
@@ -576,17 +626,7 @@ impl App {
             }
             _ => self.snapshot.pan.get(self.row()),
         };
-        let Some(id) = id else { return Vec::new() };
-        match self.snapshot.raw(id) {
-            Ok(text) => {
-                self.tell("copied, secrets hidden");
-                vec![Effect::Copy(text.as_str().to_owned())]
-            }
-            Err(error) => {
-                self.warn(super::state::gone(&error));
-                Vec::new()
-            }
-        }
+        id.map(|id| Effect::Look(Job::Copy(id))).into_iter().collect()
     }
 
     fn mouse(&mut self, mouse: MouseEvent) -> Vec<Effect> {

@@ -27,7 +27,7 @@ const QUIET: i64 = 60 * SECOND;
 /// A program that says it starts, and says so again within this time, has started once.
 const STARTING: i64 = 20 * SECOND;
 
-/// Chooses the lines that are on the screen and reads their entries. Cost: the rows of one screen.
+/// Chooses the lines that are on the screen; their entries are read by somebody else. Cost: the rows of one screen.
 pub(crate) fn prepare(app: &mut App) {
     if !matches!(app.screen, Screen::Desk) {
         return;
@@ -65,11 +65,6 @@ pub(crate) fn prepare(app: &mut App) {
         lines = more;
     }
     app.desk.top = app.snapshot.pan.get(first);
-    for line in &lines {
-        if let Line::Entry { id, .. } = line {
-            app.fetch(*id);
-        }
-    }
     app.desk.lines = lines;
 }
 

@@ -87,7 +87,7 @@ pub(super) fn draw(app: &App, frame: &mut Frame<'_>) {
         Screen::Desk => desk(app, buffer),
         Screen::Trail(view) => trail::draw(app, view, area, buffer),
         Screen::Plate(view) => plate::draw(app, view, area, buffer),
-        Screen::Intake { cursor, samples } => intake::draw(app, *cursor, samples, area, buffer),
+        Screen::Intake { cursor, samples, .. } => intake::draw(app, *cursor, samples, area, buffer),
         Screen::Help { from, .. } => help::draw(app, *from, area, buffer),
     }
     let footer = Rect::new(0, area.height - 1, area.width, 1);

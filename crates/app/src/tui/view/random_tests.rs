@@ -17,6 +17,7 @@ use super::{draw, prepare, tests::setup};
 use crate::{
     cli::Palette,
     tui::{
+        rows::read_rows,
         state::{App, Effect},
         theme::Theme,
         update::Event,
@@ -242,6 +243,8 @@ impl Chaos {
 
     fn draw(&mut self) {
         prepare(&mut self.app);
+        let rows = read_rows(&self.app.snapshot, &self.app.missing());
+        self.app.read.extend(rows);
         let (width, height) = self.app.size;
         let mut terminal = Terminal::new(TestBackend::new(width, height)).unwrap();
         terminal.draw(|frame| draw(&self.app, frame)).unwrap();

@@ -26,6 +26,7 @@ use crate::{
     cli::{Conditions, Palette},
     config::{Kept, Settings},
     tui::{
+        rows::{Rows, read_rows},
         state::{Effect, Focus, Setup},
         theme::Theme,
         update::Event,
@@ -119,6 +120,8 @@ impl Desk {
             effects = self.app.refresh(self.engine.wait(Snapshot::settled));
         }
         prepare(&mut self.app);
+        let rows = read_rows(&self.app.snapshot, &self.app.missing());
+        self.app.read.extend(rows);
         let effects = self.app.inspect();
         self.perform(effects);
     }
@@ -209,6 +212,8 @@ impl Desk {
 
     fn screen(&mut self) -> String {
         prepare(&mut self.app);
+        let rows = read_rows(&self.app.snapshot, &self.app.missing());
+        self.app.read.extend(rows);
         let (width, height) = self.app.size;
         let mut terminal = Terminal::new(TestBackend::new(width, height)).unwrap();
         terminal.draw(|frame| draw(&self.app, frame)).unwrap();
@@ -247,6 +252,24 @@ impl Desk {
     fn message(&self) -> &str {
         self.app.message.as_ref().map_or("", |message| &message.text)
     }
+}
+
+#[test]
+fn rows_are_read_beside_the_desk() {
+    let mut desk = Desk::open((100, 30));
+    let screen = desk.screen();
+    let (events, told) = crossbeam_channel::bounded(4);
+    let rows = Rows::start(events).unwrap();
+    desk.app.read.clear();
+    assert!(desk.app.missing().len() > 5, "a screen of them");
+    // A slow disk takes more than a moment: then it is told when they have come.
+    while !desk.app.missing().is_empty() {
+        rows.fill(&mut desk.app);
+        if !desk.app.missing().is_empty() {
+            assert!(matches!(told.recv(), Ok(Event::Rows)));
+        }
+    }
+    assert_eq!(desk.screen(), screen);
 }
 
 #[test]
