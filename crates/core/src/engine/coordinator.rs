@@ -11,7 +11,7 @@ use crossbeam_channel::{Receiver, bounded, select};
 use super::{
     Command, Options,
     jobs::{Outcome, Workers},
-    publish::Pacing,
+    pacing::Pacing,
     questions::Questions,
     schedule::Schedule,
     snapshot::Snapshot,

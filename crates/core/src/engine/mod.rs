@@ -13,6 +13,7 @@ mod explain;
 mod jobs;
 mod judging;
 mod over_time;
+mod pacing;
 pub(crate) mod pass;
 mod publish;
 mod questions;

@@ -99,7 +99,7 @@ pub struct Progress {
 pub struct SourceStatus {
     /// Entries by layout: a count for each of [`LayoutId::all`] that occurs.
     pub layouts: Vec<(LayoutId, usize)>,
-    /// Entries by level, in the order of [`Level::ALL`].
+    /// Entries by level, in the order of [`crate::entry::Level::ALL`].
     pub levels: [usize; 6],
     /// Entries without a level.
     pub unlevelled: usize,

@@ -4,7 +4,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout, Open, Continues};
+use super::{Continues, Dialect, Head, Layout, Name, Open, Spot, Visit};
 use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, ids};
 
 pub(super) struct Csv;
@@ -161,6 +161,25 @@ impl Header {
         Some(head)
     }
 
+    /// Visits the cells of a row that have something in them; `None` where a quote in one is written twice.
+    fn each_value<'r>(&self, raw: &'r [u8], visit: &mut Visit<'_, 'r>) -> Option<()> {
+        for (number, cell) in Cells::of(raw, self.separator).enumerate() {
+            let bytes = &raw[cell.span.clone()];
+            if bytes.is_empty() || (bytes == b"-" && self.separator == b' ') {
+                continue;
+            }
+            if cell.quoted && memchr::memmem::find(bytes, b"\"\"").is_some() {
+                return None;
+            }
+            let spot = Some(Spot::plain(bytes));
+            match self.names.get(number) {
+                Some(name) => visit(Name::of(name), spot),
+                None => visit(Name::of(&format!("column{}", number + 1)), spot),
+            }
+        }
+        Some(())
+    }
+
     fn entry<'a>(&self, raw: &'a [u8]) -> Entry<'a> {
         let mut entry = Entry::empty(raw);
         let cells: Vec<Cell> = Cells::of(raw, self.separator).collect();
@@ -303,6 +322,15 @@ impl Layout for Csv {
         Some(dialect.header.as_ref()?.entry(raw))
     }
 
+    fn values<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<()> {
+        dialect.header.as_ref()?.each_value(raw, visit)
+    }
+
     fn continues(&self) -> Continues {
         Continues::Never
     }
@@ -335,6 +363,15 @@ impl Layout for W3c {
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         Some(dialect.header.as_ref()?.entry(raw))
+    }
+
+    fn values<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<()> {
+        dialect.header.as_ref()?.each_value(raw, visit)
     }
 
     fn continues(&self) -> Continues {

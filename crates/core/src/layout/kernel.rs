@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, text, prefix};
+use super::{Continues, Dialect, Head, Layout, text};
 use crate::entry::{Entry, Field, Severity, Value, first_line};
 
 pub(super) struct Kernel;
@@ -26,7 +26,7 @@ impl Layout for Kernel {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        name == "uptime" || prefix::makes_up(name)
+        name == "uptime" || text::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -28,7 +28,7 @@ impl Layout for Letter {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        prefix::makes_up(name)
+        text::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -1,7 +1,7 @@
 //! Lines that begin with a process, a letter for what it is, and a time, with one sign for the level:
 //! `1234:M 14 Mar 2026 06:41:02.340 * message`.
 
-use super::{Dialect, Head, Layout, text, Continues, prefix, is_dated};
+use super::{Dialect, Head, Layout, text, Continues, is_dated};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Marked;
@@ -28,7 +28,7 @@ impl Layout for Marked {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        matches!(name, "pid" | "role") || prefix::makes_up(name)
+        matches!(name, "pid" | "role") || text::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Dialect, Head, Layout, text, Continues, is_other, prefix};
+use super::{Dialect, Head, Layout, text, Continues, is_other};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Mobile;
@@ -26,7 +26,7 @@ impl Layout for Mobile {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        prefix::makes_up(name)
+        text::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

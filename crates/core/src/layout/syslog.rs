@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, text, is_other, prefix};
+use super::{Continues, Dialect, Head, Layout, is_other, text};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
 
 /// Names of fields that a line has without saying them.
@@ -31,7 +31,7 @@ impl Layout for Syslog {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        MADE_UP.contains(&name) || prefix::makes_up(name)
+        MADE_UP.contains(&name) || text::makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

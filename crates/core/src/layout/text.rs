@@ -20,6 +20,12 @@ type Walk = fn(&[u8], usize, bool) -> Prefix;
 /// Blanks before an entry; deeper is a continuation.
 const INDENT: usize = 2;
 
+/// Whether an entry of text may have a field of this name that stands nowhere in it: the prefix gives some, and a
+/// request that is printed below.
+pub(super) fn makes_up(name: &str) -> bool {
+    prefix::makes_up(name) || dump::makes_up(name)
+}
+
 impl Layout for Text {
     fn name(&self) -> &'static str {
         "text"
@@ -38,7 +44,7 @@ impl Layout for Text {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        prefix::makes_up(name)
+        makes_up(name)
     }
 
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
@@ -88,7 +94,7 @@ impl Layout for Levelled {
     }
 
     fn makes_up(&self, name: &str) -> bool {
-        prefix::makes_up(name)
+        makes_up(name)
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {

@@ -139,7 +139,7 @@ pub struct Literal {
     /// The text without its quotes.
     pub text: String,
     /// The text as a quantity, with its unit.
-    pub quantity: Option<Quantity>,
+    pub quantity: Option<super::units::Quantity>,
     /// The text as a time in nanoseconds UTC, where a time was asked for.
     pub time: Option<i64>,
     /// What the time depends on.
@@ -156,25 +156,6 @@ pub enum Anchor {
     End(i64),
     /// It is that of the mark whose name the text is.
     Mark,
-}
-
-/// A number and what it counts.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Quantity {
-    /// A plain number.
-    Number(f64),
-    /// Seconds.
-    Duration(f64),
-    /// Bytes.
-    Size(f64),
-}
-
-impl Quantity {
-    /// The number, in seconds or bytes where it counts those.
-    pub(super) fn amount(self) -> f64 {
-        let (Self::Number(amount) | Self::Duration(amount) | Self::Size(amount)) = self;
-        amount
-    }
 }
 
 /// A regular expression of linear time.

@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::{Expr, Literal, Op, Path, ast::Quantity, units, words::Word};
+use super::{Expr, Literal, Op, Path, units, units::Quantity, words::Word};
 use crate::{
     entry::{Entry, Field, Role, Severity, Value, ids},
     layout::LayoutId,

@@ -71,7 +71,7 @@ pub struct Error {
 #[must_use]
 pub fn duration(text: &str) -> Option<f64> {
     match units::quantity(text)? {
-        ast::Quantity::Duration(seconds) => Some(seconds),
+        units::Quantity::Duration(seconds) => Some(seconds),
         _ => None,
     }
 }

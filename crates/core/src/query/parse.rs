@@ -4,9 +4,9 @@ use regex::RegexBuilder;
 
 use super::{
     Anchor, Context, Error, Expr, Literal, Op, Path, Pattern,
-    ast::Quantity,
     lexer::{Placed, Token, keyword, tokens},
     units,
+    units::Quantity,
 };
 use crate::{entry::Level, layout::LayoutId};
 

@@ -2,9 +2,27 @@
 
 use jiff::{Timestamp, civil, tz::TimeZone};
 
-pub(crate) use super::ast::Quantity;
 use super::{Anchor, Context, Error};
 use crate::entry::{Clock, Missing, Stamp, civil as civil_of};
+
+/// A number and what it counts.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Quantity {
+    /// A plain number.
+    Number(f64),
+    /// Seconds.
+    Duration(f64),
+    /// Bytes.
+    Size(f64),
+}
+
+impl Quantity {
+    /// The number, in seconds or bytes where it counts those.
+    pub(super) fn amount(self) -> f64 {
+        let (Self::Number(amount) | Self::Duration(amount) | Self::Size(amount)) = self;
+        amount
+    }
+}
 
 const DURATIONS: [(&str, f64); 12] = [
     ("ns", 1e-9),

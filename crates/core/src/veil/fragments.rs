@@ -1,6 +1,52 @@
 //! Where any of a few short fragments stands in a text, in any case of its letters.
 
-use std::ops::Range;
+use std::{ops::Range, sync::LazyLock};
+
+use super::forms;
+
+/// The first of the fragments that stand in names.
+pub(super) const NAMES: usize = 4;
+
+/// Fragments that a secret found by its name or form can't do without.
+pub(super) const FRAGMENTS: [&str; 21] = [
+    "bearer",
+    "basic",
+    "eyJ",
+    "://",
+    "pass",
+    "pwd",
+    "cookie",
+    "token",
+    "jwt",
+    "auth",
+    "onetime",
+    "one_time",
+    "one-time",
+    "key",
+    "pin",
+    "cv",
+    "otp",
+    "secret",
+    "credential",
+    "card",
+    "pan",
+];
+
+/// What a private key begins with.
+const ARMOUR: &str = "-----begin ";
+
+/// The fragments, then what a private key begins with, then the beginnings of tokens.
+pub(super) static CANDIDATES: LazyLock<Fragments> = LazyLock::new(|| {
+    let prefixes = forms::PREFIXES.iter().map(|(prefix, ..)| *prefix);
+    Fragments::new(FRAGMENTS.into_iter().chain([ARMOUR]).chain(prefixes))
+});
+
+/// Whether a name holds a fragment that a secret's name can't do without.
+pub(super) fn may_name_a_secret(name: &[u8]) -> bool {
+    let mut may = false;
+    CANDIDATES.each(name, |_, number| may |= (NAMES..FRAGMENTS.len()).contains(&number));
+    may
+}
 
 /// Bits of a place in the table.
 const BITS: u32 = 13;

@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 
-use super::{Class, scan};
+use super::{Class, fragments};
 
 /// The class of secret that a field of this name holds, if it holds one. Case and punctuation don't
 /// count.
@@ -43,7 +43,7 @@ const LONG: usize = 64;
 
 fn judge(name: &[u8]) -> Option<Class> {
     // So that a look at the bytes of an entry sees every name that is secret.
-    if !scan::may_name_a_secret(name) {
+    if !fragments::may_name_a_secret(name) {
         return None;
     }
     let mut folded = [0u8; 48];

@@ -3,9 +3,13 @@
 //! A search for a few fragments finds the candidates; exact checks around each decide. Card numbers have
 //! no fragment and are found by their runs of digits.
 
-use std::{ops::Range, sync::LazyLock};
+use std::ops::Range;
 
-use super::{Class, forms, fragments::Fragments, names};
+use super::{
+    Class, forms,
+    fragments::{CANDIDATES, FRAGMENTS, NAMES},
+    names,
+};
 
 /// A secret within a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -13,42 +17,6 @@ pub(super) struct Mark {
     pub(super) span: Range<usize>,
     pub(super) class: Class,
 }
-
-/// The first of the fragments that stand in names.
-const NAMES: usize = 4;
-
-/// Fragments that a secret found by its name or form can't do without.
-const FRAGMENTS: [&str; 21] = [
-    "bearer",
-    "basic",
-    "eyJ",
-    "://",
-    "pass",
-    "pwd",
-    "cookie",
-    "token",
-    "jwt",
-    "auth",
-    "onetime",
-    "one_time",
-    "one-time",
-    "key",
-    "pin",
-    "cv",
-    "otp",
-    "secret",
-    "credential",
-    "card",
-    "pan",
-];
-
-/// What a private key begins with.
-const ARMOUR: &str = "-----begin ";
-
-static CANDIDATES: LazyLock<Fragments> = LazyLock::new(|| {
-    let prefixes = forms::PREFIXES.iter().map(|(prefix, ..)| *prefix);
-    Fragments::new(FRAGMENTS.into_iter().chain([ARMOUR]).chain(prefixes))
-});
 
 /// Bytes before and after a fragment that may belong to the same name. A longer name is none.
 const NAME_BYTES: usize = 64;
@@ -91,13 +59,6 @@ pub(super) fn look(text: &[u8]) -> (Vec<Mark>, bool) {
     });
     found.append(&mut others);
     (apart(found), named_one)
-}
-
-/// Whether a name holds a fragment that a secret's name can't do without.
-pub(super) fn may_name_a_secret(name: &[u8]) -> bool {
-    let mut may = false;
-    CANDIDATES.each(name, |_, number| may |= (NAMES..FRAGMENTS.len()).contains(&number));
-    may
 }
 
 /// The secrets in the value of a field whose name says that it holds one.

@@ -23,7 +23,7 @@ pub(crate) struct Veiled<'e, 'a> {
     /// The secrets of the entry as text, longest first; `None` where the entry can't hold any.
     secrets: Option<Vec<(Class, String)>>,
     /// Finds those that are long enough to be hidden wherever they stand, where there are many.
-    spread: Option<AhoCorasick>,
+    spread: Option<(AhoCorasick, Vec<Class>)>,
 }
 
 impl<'e, 'a> Veiled<'e, 'a> {
@@ -49,12 +49,14 @@ impl<'e, 'a> Veiled<'e, 'a> {
             let raw = String::from_utf8_lossy(entry.raw);
             gather(&raw, scan::marks(raw.as_bytes()), &mut secrets);
             let secrets = secrets.found;
-            let long: Vec<&str> =
-                secrets.iter().map(|(_, s)| s.as_str()).filter(|s| s.len() >= SPREADS).collect();
+            let long = || secrets.iter().filter(|(_, secret)| secret.len() >= SPREADS);
             // An automaton is worth its building only for many.
-            if long.len() > FEW {
+            if long().count() > FEW {
                 let mut builder = AhoCorasick::builder();
-                veiled.spread = builder.match_kind(MatchKind::LeftmostLongest).build(long).ok();
+                let texts = long().map(|(_, secret)| secret);
+                let built = builder.match_kind(MatchKind::LeftmostLongest).build(texts).ok();
+                veiled.spread =
+                    built.map(|built| (built, long().map(|(class, _)| *class).collect()));
             }
             veiled.secrets = (!secrets.is_empty()).then_some(secrets);
         }
@@ -213,16 +215,16 @@ impl<'e, 'a> Veiled<'e, 'a> {
 
     /// `own` and every place in the text where a secret of the entry stands.
     fn marks(&self, text: &[u8], mut own: Vec<Mark>) -> Vec<Mark> {
-        let spreading = self.secrets.iter().flatten().filter(|(_, s)| s.len() >= SPREADS);
         match &self.spread {
-            Some(finder) => {
-                let classes: Vec<Class> = spreading.map(|(class, _)| *class).collect();
+            Some((finder, classes)) => {
                 own.extend(finder.find_iter(text).map(|hit| Mark {
                     span: hit.range(),
                     class: classes[hit.pattern().as_usize()],
                 }));
             }
             None => {
+                let spreading = self.secrets.iter().flatten();
+                let spreading = spreading.filter(|(_, secret)| secret.len() >= SPREADS);
                 for (class, secret) in spreading.filter(|(_, secret)| secret.len() <= text.len()) {
                     own.extend(
                         memchr::memmem::find_iter(text, secret.as_bytes())

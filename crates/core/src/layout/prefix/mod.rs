@@ -71,8 +71,7 @@ const MADE_UP: [&str; 47] = [
 
 /// Whether an entry of text may have a field of this name that stands nowhere in it.
 pub(in crate::layout) fn makes_up(name: &str) -> bool {
-    // A text may tell of a request that is printed below.
-    MADE_UP.contains(&name) || super::dump::makes_up(name)
+    MADE_UP.contains(&name)
 }
 
 /// Bytes within which a prefix ends.

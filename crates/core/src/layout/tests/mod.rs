@@ -11,6 +11,7 @@ mod quick;
 mod syslog;
 mod text;
 mod traces;
+mod values;
 mod wrappers;
 
 use proptest::prelude::*;
