@@ -142,3 +142,6 @@ impl<'s> Exporter<'s> {
         })
     }
 }
+
+#[cfg(test)]
+mod tests;

@@ -284,3 +284,77 @@ fn values_at(fields: &[Field<'_>], path: &str, there: &mut bool, found: &mut Vec
         }
     }
 }
+
+/// The entry that a plan gives is the one in full; `None` where there is no plan.
+fn planned_as_in_full(line: &str) -> Option<()> {
+    let planned = planned::read(line.as_bytes())?;
+    let full = whole(line.as_bytes()).unwrap();
+    assert_eq!(format!("{planned:?}"), format!("{full:?}"), "{line}");
+    Some(())
+}
+
+#[test]
+fn plans_know_objects_as_programs_write_them() {
+    for line in [
+        r#"{"time":"2026-03-14T06:41:02Z","level":"info","msg":"x"}"#,
+        r#"{"level":"warn","msg":"x","time":"2026-03-14T06:41:02Z"}"#,
+        r#"{"log":{"level":"error","logger":"a.b"},"fields":{"message":"nested"},"ts":1773470462}"#,
+        r#"{"a":{"x":1},"a":{"y":2},"a":3}"#,
+        r#"{"a":{"b":{"c":[1,{"d":2},[3]]}},"e":{},"f":[],"g":null,"h":true,"i":-1.5e3}"#,
+        r#"{ "msg" : "blanks" , "n" : 1 , "o" : { "p" : "q" } }"#,
+        r#"  {"msg":"in a list"},"#,
+        r#"{"msg":"escapes \" \\ \u00e9 \n","user":{"id":"7f3a9c21e0b4d86f"}}"#,
+        r#"{"a.b":1,"a":{"b":2}}"#,
+        r#"{"@timestamp":"2026-03-14T06:41:02Z","request_method":"GET","uri":"/x","status":500}"#,
+        r#"{"msg":"{Seat} held","Seat":12}"#,
+        r#"{"message":"{\"level\":\"warn\",\"msg\":\"inner\"}","n":1}"#,
+    ] {
+        // Whether a plan is at hand must not matter.
+        for _ in 0..3 {
+            assert!(planned_as_in_full(line).is_some(), "{line}");
+        }
+    }
+}
+
+#[test]
+fn what_is_doubtful_has_no_plan() {
+    for line in [
+        "{}",
+        r#"{"a":1"#,
+        r#"{"a":1}}"#,
+        r#"{"a":1} and text"#,
+        r#"{"a":01}"#,
+        r#"{"a":yes}"#,
+        r#"{"a":[1,]}"#,
+        r#"{"a":1,}"#,
+        r#"{"na\u006de":1}"#,
+        r#"[{"a":1}]"#,
+        r#"{"a":1}{"a":2}"#,
+        "",
+    ] {
+        for _ in 0..2 {
+            assert!(planned::read(line.as_bytes()).is_none(), "{line}");
+        }
+    }
+}
+
+#[test]
+fn ever_new_names_are_read_and_not_kept() {
+    for at in 0..6_000 {
+        planned_as_in_full(&format!(r#"{{"msg":"x","k{at}":{{"z{at}":{at}}}}}"#));
+    }
+    // Those that come again are learnt again, once there is patience for it.
+    let line = r#"{"msg":"x","berth":3}"#;
+    let tries = (0..2_000).position(|_| planned_as_in_full(line).is_some());
+    assert!(tries.is_some(), "a plan in the end");
+}
+
+#[test]
+fn a_message_of_very_many_members_is_read() {
+    let members: Vec<String> = (0..5_000).map(|at| format!(r#""k{at}":{at}"#)).collect();
+    let line = format!(r#"{{"msg":"wide",{}}}"#, members.join(","));
+    for _ in 0..3 {
+        let entry = Json.read(line.as_bytes(), &Dialect::default()).unwrap();
+        assert_eq!((entry.message.as_ref(), entry.fields.len()), ("wide", 5_001));
+    }
+}

@@ -4,6 +4,7 @@ mod access;
 mod columns;
 mod data;
 mod described;
+mod labelled;
 mod letter;
 mod levelled;
 mod others;
