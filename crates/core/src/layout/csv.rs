@@ -362,7 +362,7 @@ impl Layout for W3c {
     }
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
-        Some(dialect.header.as_ref()?.entry(raw))
+        Csv.read(raw, dialect)
     }
 
     fn values<'r>(
@@ -371,7 +371,7 @@ impl Layout for W3c {
         dialect: &Dialect,
         visit: &mut Visit<'_, 'r>,
     ) -> Option<()> {
-        dialect.header.as_ref()?.each_value(raw, visit)
+        Csv.values(raw, dialect, visit)
     }
 
     fn continues(&self) -> Continues {

@@ -358,3 +358,22 @@ fn a_message_of_very_many_members_is_read() {
         assert_eq!((entry.message.as_ref(), entry.fields.len()), ("wide", 5_001));
     }
 }
+
+#[test]
+fn a_plan_survives_whoever_fails_at_it() {
+    let line = r#"{"time":"2026-03-14T06:41:02Z","level":"info","msg":"x","berth":3}"#;
+    assert!(planned_as_in_full(line).is_some());
+    let failed = crate::guard::catch(|| {
+        plan::with(line.as_bytes(), |plan| -> Option<()> {
+            assert!(plan.places.is_empty(), "on purpose");
+            None
+        })
+    });
+    assert!(failed.is_none());
+    assert!(planned_as_in_full(line).is_some(), "the plan is as good as before");
+    // Who asks for a plan within a plan reads in full.
+    let within = plan::with(line.as_bytes(), |_| Some(planned::read(line.as_bytes()).is_none()));
+    assert_eq!(within, Some(true));
+    let entry = Json.read(line.as_bytes(), &Dialect::default()).unwrap();
+    assert_eq!(entry.fields.len(), 4);
+}
