@@ -354,3 +354,44 @@ fn results_in_a_file_replace_the_one_before() {
         told(morning.home.path(), &["sift", &morning.logs(), "-o", "/proc/out.txt"]);
     assert_eq!(code, 4, "{messages}");
 }
+
+#[test]
+fn an_id_is_found_without_reading_everything_as_with() {
+    let home = tempfile::tempdir().unwrap();
+    let logs = home.path().join("logs");
+    fs::create_dir(&logs).unwrap();
+    let (id, other) = ("7f3a9c21e0b4d86f", "aaaa9c21e0b40000");
+    let (mut booking, mut deck) = (String::new(), String::new());
+    for at in 0..20_000 {
+        let (minute, second) = (at / 600 % 60, at / 10 % 60);
+        let here = if at % 6_007 == 17 { id } else { other };
+        booking += &format!(
+            "{{\"time\":\"2026-03-14T06:{minute:02}:{second:02}.{at:05}Z\",\"level\":\"info\",\"msg\":\"seat {at}\",\"request_id\":\"{here}\",\"token\":\"sm_abcdEFGH{at}\"}}\n"
+        );
+        deck += &format!(
+            "2026-03-14 06:{minute:02}:{second:02},001 WARN deck.holds - hold {at} request_id={here}\n"
+        );
+        if at % 5 == 0 {
+            deck += &format!(
+                "java.lang.IllegalStateException: no berth\n\tat deck.Holds.free(Holds.java:{at})\n"
+            );
+        }
+    }
+    fs::write(logs.join("booking.log"), booking).unwrap();
+    fs::write(logs.join("deck.log"), deck).unwrap();
+    let logs = logs.to_str().unwrap();
+    for form in ["text", "jsonl", "raw"] {
+        let by_search = told(home.path(), &["sift", logs, "--as", form, "--id", id]);
+        // An alternative promises no bytes to look for.
+        let either = format!("id = {id} or id = {id}");
+        let by_reading = told(home.path(), &["sift", logs, "--as", form, "-w", &either]);
+        assert_eq!(by_search, by_reading, "{form}");
+        assert_eq!(by_search.0, 0);
+        let found = by_search.1.matches("seat ").count() + by_search.1.matches("hold ").count();
+        assert_eq!(found, 8, "{form}: {}", by_search.1);
+        assert!(!by_search.1.contains("sm_abcd"), "no secret in {form}");
+    }
+    let (code, out, messages) = told(home.path(), &["sift", logs, "--id", "0000000000000000"]);
+    assert_eq!((code, out.as_str()), (1, ""));
+    assert!(messages.contains("id = 0000000000000000"), "why there is nothing: {messages}");
+}
