@@ -1,8 +1,5 @@
 //! Texts that are written otherwise than they read.
 
-use std::sync::LazyLock;
-
-use aho_corasick::AhoCorasick;
 use memchr::memmem;
 
 /// Whether texts in a block may be written otherwise than they read: escaped letters, colours within
@@ -18,31 +15,11 @@ pub(super) fn are_other(bytes: &[u8], json: bool, wrapped: bool) -> bool {
     wrapped && (has(bytes, b"stdout P ") || has(bytes, b"stderr P ") || is_torn(bytes))
 }
 
-/// What is looked for in one pass; see [`may_be_other`].
-const PARTS: [&[u8]; 7] =
-    [b"\\u00", b"stdout P ", b"stderr P ", TORN, b"\"args\"", b"\"MESSAGE\"", b"resourceLogs"];
-/// The first of them that matters only where there are objects.
-const OF_OBJECTS: usize = 4;
-/// What stands behind a container's line.
-const TORN: &[u8] = b"\",\"stream\":\"";
-
-static SEARCH: LazyLock<AhoCorasick> = LazyLock::new(|| {
-    AhoCorasick::new(PARTS).unwrap_or_else(|error| unreachable!("fixed texts: {error}"))
-});
-
 /// The same for bytes of which nothing else is known: where there may be objects, they are looked for, and so is
-/// what several entries share. Cost: three passes over the bytes.
+/// what several entries share.
 pub(crate) fn may_be_other(bytes: &[u8]) -> bool {
-    if memchr::memchr(0x1b, bytes).is_some() {
-        return true;
-    }
     let json = has(bytes, b"\":") || has(bytes, b"\" :");
-    let other = |found: aho_corasick::Match| match PARTS[found.pattern().as_usize()] {
-        TORN => !bytes[..found.start()].ends_with(b"\\n"),
-        b"\"MESSAGE\"" => json && is_bytes_as_text(bytes, found.start()),
-        _ => json || found.pattern().as_usize() < OF_OBJECTS,
-    };
-    SEARCH.find_iter(bytes).any(other) || json && has_templates(bytes)
+    are_other(bytes, json, true) || json && has(bytes, b"resourceLogs")
 }
 
 fn has(bytes: &[u8], part: &[u8]) -> bool {
@@ -58,38 +35,20 @@ fn has_templates(bytes: &[u8]) -> bool {
 
 /// A message as a list of the numbers of its bytes.
 fn has_bytes_as_text(bytes: &[u8]) -> bool {
-    memmem::find_iter(bytes, b"\"MESSAGE\"").any(|at| is_bytes_as_text(bytes, at))
-}
-
-fn is_bytes_as_text(bytes: &[u8], at: usize) -> bool {
-    let behind = bytes[at + 9..].iter().find(|b| !matches!(b, b' ' | b':' | b'\t'));
-    behind == Some(&b'[')
+    memmem::find_iter(bytes, b"\"MESSAGE\"").any(|at| {
+        let behind = bytes[at + 9..].iter().find(|b| !matches!(b, b' ' | b':' | b'\t'));
+        behind == Some(&b'[')
+    })
 }
 
 /// A container's whole line ends with an escaped line end.
 fn is_torn(bytes: &[u8]) -> bool {
-    memmem::find_iter(bytes, TORN).any(|at| !bytes[..at].ends_with(b"\\n"))
+    memmem::find_iter(bytes, b"\",\"stream\":\"").any(|at| !bytes[..at].ends_with(b"\\n"))
 }
 
 #[cfg(test)]
 mod tests {
-    use proptest::prelude::*;
-
     use super::*;
-
-    proptest! {
-        #[test]
-        fn one_pass_sees_what_several_see(pieces in proptest::collection::vec(prop::sample::select(vec![
-            "\u{1b}", "\\u00", "\"args\"", "\"MESSAGE\"", " : [1]", ":\"x\"", "{Name}", "{\"a\":1}", "\",\"stream\":\"", "\\n",
-            "stdout P ", "stderr P", " ", "resourceLogs", "\"msg\" :", "plain text", "\\", "u00",
-        ]), 0..8)) {
-            let text = pieces.concat();
-            let bytes = text.as_bytes();
-            let json = has(bytes, b"\":") || has(bytes, b"\" :");
-            let want = are_other(bytes, json, true) || json && has(bytes, b"resourceLogs");
-            prop_assert_eq!(may_be_other(bytes), want);
-        }
-    }
 
     #[test]
     fn other_writings_are_seen() {
