@@ -41,13 +41,6 @@ pub(super) static CANDIDATES: LazyLock<Fragments> = LazyLock::new(|| {
     Fragments::new(FRAGMENTS.into_iter().chain([ARMOUR]).chain(prefixes))
 });
 
-/// Whether a name holds a fragment that a secret's name can't do without.
-pub(super) fn may_name_a_secret(name: &[u8]) -> bool {
-    let mut may = false;
-    CANDIDATES.each(name, |_, number| may |= (NAMES..FRAGMENTS.len()).contains(&number));
-    may
-}
-
 /// Bits of a place in the table.
 const BITS: u32 = 13;
 

@@ -165,7 +165,10 @@ impl Veil {
     )]
     pub(crate) fn clear<'r>(&self, raw: &'r [u8]) -> Option<Clear<'r>> {
         let (marks, named) = scan::look(raw);
-        let clear = marks.is_empty() && !named && memchr::memchr(b'\\', raw).is_none();
+        let clear = marks.is_empty()
+            && !named
+            && memchr::memchr(b'\\', raw).is_none()
+            && !names::has_a_parted_one(raw);
         clear.then_some(Clear(raw))
     }
 

@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 
-use super::{Class, fragments};
+use super::Class;
 
 /// The class of secret that a field of this name holds, if it holds one. Case and punctuation don't
 /// count.
@@ -33,6 +33,30 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     })
 }
 
+/// Whether a name is written with more than letters and digits: what it says may then stand in none of its parts.
+pub(super) fn is_parted(name: &[u8]) -> bool {
+    name.iter().any(|b| !b.is_ascii_alphanumeric())
+}
+
+/// Whether a secret's name that is written in parts, as `to_ken`, stands before a colon or an equals sign: quoted, or
+/// up to what can't be in a name without quotes.
+pub(super) fn has_a_parted_one(text: &[u8]) -> bool {
+    memchr::memchr2_iter(b':', b'=', text).any(|sign| {
+        let before = text[..sign].trim_ascii_end();
+        let name = match before.strip_suffix(b"\"") {
+            Some(quoted) => memchr::memrchr(b'"', quoted).map_or(quoted, |at| &quoted[at + 1..]),
+            None => {
+                let inside = |b: &u8| {
+                    b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-' | b'@' | b'/')
+                };
+                let start = before.iter().rposition(|b| !inside(b)).map_or(0, |at| at + 1);
+                &before[start..]
+            }
+        };
+        is_parted(name) && class_of(name).is_some()
+    })
+}
+
 /// A name, and what was said of it.
 type Known = Option<(Box<[u8]>, Option<Class>)>;
 
@@ -42,10 +66,6 @@ const KEPT: usize = 512;
 const LONG: usize = 64;
 
 fn judge(name: &[u8]) -> Option<Class> {
-    // So that a look at the bytes of an entry sees every name that is secret.
-    if !fragments::may_name_a_secret(name) {
-        return None;
-    }
     let mut folded = [0u8; 48];
     let mut len = 0;
     for byte in name.iter().filter(|b| b.is_ascii_alphanumeric()) {
@@ -200,7 +220,8 @@ mod tests {
             ("api_key_v2", Some(Class::Key)),
             ("oneTimeCode", Some(Class::Pin)),
             ("one_time_code", Some(Class::Pin)),
-            ("to_ken", None),
+            ("to_ken", Some(Class::Token)),
+            ("P.I.N", Some(Class::Pin)),
             ("password_reset_at", None),
             ("password_age_days", None),
             ("max_tokens", None),

@@ -31,10 +31,12 @@ impl<'e, 'a> Veiled<'e, 'a> {
         let mut veiled = Self { veil, entry, secrets: None, spread: None };
         // A secret found in a value by its form is found in the raw bytes as well, unless it is written
         // with escapes there; one found by the name of its field needs such a name, which stands there too
-        // unless the layout gave it.
+        // unless the layout gave it, and in one piece unless it is written in parts.
         let (marks, named) = scan::look(entry.raw);
         let written = entry.raw.as_ptr_range();
-        let given = |name: &str| named || !written.contains(&name.as_ptr());
+        let given = |name: &str| {
+            named || names::is_parted(name.as_bytes()) || !written.contains(&name.as_ptr())
+        };
         if memchr::memchr(b'\\', entry.raw).is_some()
             || !marks.is_empty()
             || names_a_secret(&entry.fields, &given)
