@@ -13,6 +13,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
     cribrum app.log --level warn             only warnings and worse\n  \
     cribrum sift logs/ -w 'status >= 500'    write what is left to standard output\n  \
     cribrum sift -F logs/ --level warn       write warnings and worse as they come\n  \
+    cribrum sift logs/ --order source        source by source, written while they are read\n  \
     cribrum sift --last 100 app.log          the last hundred entries, whatever the size\n  \
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
@@ -137,6 +138,18 @@ pub(crate) struct Sift {
     /// End after N entries
     #[arg(short = 'n', long, value_name = "N")]
     pub(crate) count: Option<usize>,
+    /// The order of the output. By default, one source is written as it stands, while it is read, and several in one
+    /// order of time, once all of them have been read
+    #[arg(long, value_name = "ORDER", value_enum, conflicts_with_all = ["follow", "last"])]
+    pub(crate) order: Option<Order>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Order {
+    /// By time over all sources: written when all of them have been read
+    Time,
+    /// Source by source, as entries stand there: written while the rest is read, in little memory
+    Source,
 }
 
 #[derive(Debug, Args)]

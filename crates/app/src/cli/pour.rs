@@ -282,35 +282,58 @@ impl From<Poured> for Passed {
 
 /// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
 pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
-    let options = options(args, false)?;
-    let conditions = Conditions::of(args)?;
-    let found = found(args, output)?;
+    let Asked { found, options, conditions } = Asked::of(args, output)?;
     read(found, options, &conditions)
 }
 
-/// The entries that pass, without reading everything where a literal tells where they are. `numbered` says that the
-/// numbers of their lines are wanted.
-pub(crate) fn passing(args: &Pour, output: Option<&Path>, numbered: bool) -> Result<Passed, Stop> {
-    let options = options(args, false)?;
-    let conditions = Conditions::of(args)?;
-    let found = found(args, output)?;
-    if let Some(sieve) = conditions.fixed().filter(|sieve| !sieve.meshes.is_empty()) {
-        let veil = crate::veil_key::veil();
-        let searched = engine::search(&found, &options, &sieve, &veil, numbered);
-        // Why nothing is left is told by everything there is.
-        if let Some(snapshot) = searched.filter(|snapshot| !snapshot.pan.is_empty()) {
-            let unread = found.problems.iter().any(Problem::is_fatal);
-            return Ok(Passed { snapshot: Arc::new(snapshot), zone: conditions.zone, unread });
-        }
-    }
-    Ok(read(found, options, &conditions)?.into())
+/// What a command is to read, and what it is to let through.
+pub(crate) struct Asked {
+    pub(crate) found: Discovery,
+    pub(crate) options: Options,
+    pub(crate) conditions: Conditions,
 }
 
-/// The same from the ends of files, as far as it takes for the last `most` entries that pass.
+impl Asked {
+    /// What the arguments name. An output that is one of the sources is refused.
+    pub(crate) fn of(args: &Pour, output: Option<&Path>) -> Result<Self, Stop> {
+        let options = options(args, false)?;
+        let conditions = Conditions::of(args)?;
+        Ok(Self { found: found(args, output)?, options, conditions })
+    }
+
+    /// Whether something that was asked for can't be read.
+    pub(crate) fn unread(&self) -> bool {
+        self.found.problems.iter().any(Problem::is_fatal)
+    }
+
+    /// The sieve, where it does not depend on what the last entry is.
+    pub(crate) fn fixed(&self) -> Option<Sieve> {
+        self.conditions.fixed()
+    }
+
+    /// The entries that pass, where a literal tells where they are without reading everything. `numbered` says that
+    /// the numbers of their lines are wanted.
+    pub(crate) fn searched(&self, numbered: bool) -> Option<Passed> {
+        let sieve = self.fixed().filter(|sieve| !sieve.meshes.is_empty())?;
+        let veil = crate::veil_key::veil();
+        let snapshot = engine::search(&self.found, &self.options, &sieve, &veil, numbered)?;
+        // Why nothing is left is told by everything there is.
+        (!snapshot.pan.is_empty()).then(|| Passed {
+            snapshot: Arc::new(snapshot),
+            zone: self.conditions.zone.clone(),
+            unread: self.unread(),
+        })
+    }
+
+    /// The entries that pass, all in the order of time.
+    pub(crate) fn read(self) -> Result<Passed, Stop> {
+        Ok(read(self.found, self.options, &self.conditions)?.into())
+    }
+}
+
+/// What passes from the ends of files, as far as it takes for the last `most` entries that pass.
 pub(crate) fn pour_last(args: &Pour, output: Option<&Path>, most: usize) -> Result<Poured, Stop> {
-    let mut options = options(args, false)?;
-    let conditions = Conditions::of(args)?;
-    let found = found(args, output)?;
+    let Asked { found, mut options, conditions } = Asked::of(args, output)?;
     let mut bytes = LAST_BYTES;
     loop {
         options.last_bytes = Some(bytes);
@@ -375,12 +398,17 @@ fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<P
         engine.set_sieve(sieve.clone());
         engine.wait(|snapshot| snapshot.sieve == sieve && snapshot.settled())
     };
-    if snapshot.failing > 0 {
+    tell_failing(snapshot.failing);
+    Ok(Poured { engine, snapshot, zone: conditions.zone.clone(), unread })
+}
+
+/// Tells that a condition failed at so many blocks.
+pub(crate) fn tell_failing(blocks: usize) {
+    if blocks > 0 {
         tell(
             "a condition failed at some entries, by an error in Cribrum itself; they are all let through",
         );
     }
-    Ok(Poured { engine, snapshot, zone: conditions.zone.clone(), unread })
 }
 
 #[cfg(test)]

@@ -1,15 +1,18 @@
 //! `cribrum sift`
 
+use std::{io::Write, ops::ControlFlow};
+
 use cribrum_core::{
-    engine::Options,
+    engine::{Options, Snapshot, stream},
     export::{Error, Exporter, Format, write_rows},
+    sieve::Sieve,
 };
 
 use super::{
-    args::Sift,
+    args::{Order, Sift},
     exit::{Exit, Stop, tell},
     following::{Following, Start},
-    pour::{self, Passed},
+    pour::{self, Asked, Passed},
 };
 use crate::output::Output;
 
@@ -23,47 +26,133 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
         return follow(args);
     }
     let output = args.output.as_deref();
+    if let Some(most) = args.last {
+        let passed = pour::pour_last(&args.pour, output, most)?.into();
+        return write(args, &passed, Order::Time);
+    }
+    let asked = Asked::of(&args.pour, output)?;
+    let usual = if asked.found.sources.len() == 1 { Order::Source } else { Order::Time };
+    let order = args.order.unwrap_or(usual);
     let numbered = Format::from(args.form) == Format::Jsonl;
-    let passed = match args.last {
-        Some(most) => pour::pour_last(&args.pour, output, most)?.into(),
-        None => pour::passing(&args.pour, output, numbered)?,
-    };
-    pour::explain(&passed.snapshot, passed.zone.as_ref());
-    write(args, &passed)
+    if let Some(passed) = asked.searched(numbered) {
+        return write(args, &passed, order);
+    }
+    match asked.fixed().filter(|_| order == Order::Source) {
+        Some(sieve) => write_streaming(args, &asked, &sieve),
+        None => write(args, &asked.read()?, order),
+    }
 }
 
 /// Writes what is in the pan.
-fn write(args: &Sift, passed: &Passed) -> Result<Exit, Stop> {
+fn write(args: &Sift, passed: &Passed, order: Order) -> Result<Exit, Stop> {
+    pour::explain(&passed.snapshot, passed.zone.as_ref());
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     let format = Format::from(args.form);
     let snapshot = &passed.snapshot;
     let terminal = out.is_terminal();
     let make = || Exporter::new(snapshot, format, passed.zone.clone(), terminal);
-    let mut lost = 0usize;
-    let mut tell_lost = |error: &Error| {
-        lost += 1;
-        if lost <= 5 {
-            tell(&error.to_string());
-        }
+    let mut lost = Lost::default();
+    let rows = match order {
+        Order::Time => snapshot.pan.clone(),
+        Order::Source => snapshot.pan_by_place(),
     };
     if args.last.is_some() || args.count.is_some() {
-        let from = args.last.map_or(0, |last| snapshot.pan.len().saturating_sub(last));
+        let from = args.last.map_or(0, |last| rows.len().saturating_sub(last));
         let mut exporter = make();
-        for id in snapshot.pan.iter_from(from).take(args.count.unwrap_or(usize::MAX)) {
+        for id in rows.iter_from(from).take(args.count.unwrap_or(usize::MAX)) {
             match exporter.write(id, &mut out) {
                 Ok(()) => {}
                 Err(Error::Output(error)) => return Err(Stop::output(error)),
-                Err(error) => tell_lost(&error),
+                Err(error) => lost.tell(&error),
             }
         }
     } else {
-        write_rows(&snapshot.pan, &make, &mut out, &mut tell_lost).map_err(Stop::output)?;
+        write_rows(&rows, &make, &mut out, &mut |error| lost.tell(error)).map_err(Stop::output)?;
     }
-    if lost > 5 {
-        tell(&format!("{lost} entries in all could not be read again"));
-    }
+    lost.tell_all();
     out.finish().map_err(Stop::output)?;
-    Ok(Exit::of(!snapshot.pan.is_empty(), passed.unread || lost > 0))
+    Ok(Exit::of(!rows.is_empty(), passed.unread || lost.0 > 0))
+}
+
+/// Entries that could not be read again, so many.
+#[derive(Default)]
+struct Lost(usize);
+
+impl Lost {
+    fn tell(&mut self, error: &Error) {
+        self.0 += 1;
+        if self.0 <= 5 {
+            tell(&error.to_string());
+        }
+    }
+
+    fn tell_all(&self) {
+        if self.0 > 5 {
+            tell(&format!("{} entries in all could not be read again", self.0));
+        }
+    }
+}
+
+/// What has been written of one block.
+#[derive(Default)]
+struct Written {
+    text: Vec<u8>,
+    /// Where each entry ends in it.
+    ends: Vec<usize>,
+    errors: Vec<Error>,
+}
+
+impl Written {
+    fn of(snapshot: &Snapshot, mut exporter: Exporter<'_>) -> Self {
+        let mut written = Self::default();
+        for id in snapshot.pan.iter_from(0) {
+            match exporter.write(id, &mut written.text) {
+                Ok(()) => written.ends.push(written.text.len()),
+                Err(error) => written.errors.push(error),
+            }
+        }
+        written
+    }
+}
+
+/// Writes source by source while the rest is read.
+fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, Stop> {
+    let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
+    let (format, zone) = (Format::from(args.form), &asked.conditions.zone);
+    let terminal = out.is_terminal();
+    let mut lost = Lost::default();
+    let mut left = args.count.unwrap_or(usize::MAX);
+    let mut done = Ok(());
+    let take = |written: Written| {
+        written.errors.iter().for_each(|error| lost.tell(error));
+        let count = written.ends.len().min(left);
+        let end = count.checked_sub(1).map_or(0, |last| written.ends[last]);
+        left -= count;
+        done = out.write_all(&written.text[..end]).and_then(|()| out.flush());
+        if done.is_err() || left == 0 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    };
+    let write = |snapshot: &Snapshot| {
+        Written::of(snapshot, Exporter::new(snapshot, format, zone.clone(), terminal))
+    };
+    let veil = crate::veil_key::veil();
+    let streamed = stream(&asked.found, &asked.options, sieve, &veil, write, take)
+        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+    done.map_err(Stop::output)?;
+    for (source, problem) in &streamed.problems {
+        tell(&format!("{source}: {problem}"));
+    }
+    pour::tell_failing(streamed.failing);
+    match &streamed.nothing {
+        Some(snapshot) => pour::explain(snapshot, zone.as_ref()),
+        None if streamed.passed == 0 && streamed.entries > 0 => {
+            tell(&format!("none of {} entries passes", streamed.entries));
+        }
+        None => {}
+    }
+    lost.tell_all();
+    out.finish().map_err(Stop::output)?;
+    let unread = asked.unread() || !streamed.problems.is_empty() || lost.0 > 0;
+    Ok(Exit::of(streamed.passed > 0, unread))
 }
 
 /// Writes entries as they arrive.

@@ -1,6 +1,10 @@
 //! What each command gives, with which code it ends, and what it says when it is used wrongly.
 
-use std::{fs, io::Write, process::Stdio};
+use std::{
+    fs,
+    io::{BufRead, BufReader, Write},
+    process::Stdio,
+};
 
 use crate::{
     cribrum,
@@ -101,6 +105,57 @@ fn a_stream_that_is_silent_before_it_ends_ends() {
     let (fares, gate) = (Some("fares"), Some("gate"));
     let want = [("number 0", fares), ("number 1", gate), ("number 2", fares), ("number 3", gate)];
     assert_eq!(told, want, "the names before the bar are learnt from what came later");
+}
+
+#[test]
+fn a_stream_is_written_while_it_comes() {
+    let home = tempfile::tempdir().unwrap();
+    let mut child = cribrum(home.path(), &["sift", "-w", "level >= warn", "--as", "raw"])
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut stdin = child.stdin.take().unwrap();
+    let line = |level: &str, at: usize| format!("2026-03-14 06:41:{at:02},000 {level} deck - {at}");
+    for at in 0..5 {
+        writeln!(stdin, "{}", line(if at == 2 { "WARN" } else { "INFO" }, at)).unwrap();
+    }
+    let mut out = BufReader::new(child.stdout.take().unwrap()).lines();
+    assert_eq!(out.next().unwrap().unwrap(), line("WARN", 2), "the stream is still open");
+    writeln!(stdin, "{}", line("ERROR", 5)).unwrap();
+    drop(stdin);
+    assert_eq!(out.map(Result::unwrap).collect::<Vec<_>>(), [line("ERROR", 5)]);
+    assert_eq!(child.wait().unwrap().code(), Some(0));
+}
+
+#[test]
+fn the_order_is_that_of_time_or_that_of_the_sources() {
+    let home = tempfile::tempdir().unwrap();
+    let write = |name: &str, lines: &[&str]| {
+        let path = home.path().join(name);
+        fs::write(&path, lines.join("\n")).unwrap();
+        path.to_str().unwrap().to_owned()
+    };
+    let a = write("a.log", &["2026-03-14 06:41:03 INFO three", "2026-03-14 06:41:01 INFO one"]);
+    let b = write("b.log", &["2026-03-14 06:41:02 INFO two", "2026-03-14 06:41:04 INFO four"]);
+    let words = |arguments: &[&str]| {
+        let (code, out, messages) = told(home.path(), arguments);
+        assert_eq!((code, messages.as_str()), (0, ""), "{arguments:?}");
+        let last = |line: &str| line.rsplit(' ').next().unwrap_or_default().to_owned();
+        out.lines().map(last).collect::<Vec<_>>().join(" ")
+    };
+    let raw = |more: &[&str]| words(&[&["sift", "--as", "raw"], more].concat());
+    assert_eq!(raw(&[&a, &b]), "one two three four");
+    assert_eq!(raw(&[&a, &b, "--order", "source"]), "three one two four");
+    assert_eq!(raw(&[&b, &a, "--order", "source"]), "two four three one");
+    assert_eq!(raw(&[&a]), "three one", "one source is written as it stands");
+    assert_eq!(raw(&[&a, "--order", "time"]), "one three");
+    // By a search, by times that count from the end, and no more than so many.
+    assert_eq!(raw(&[&a, "-w", "three or one"]), "three one");
+    assert_eq!(raw(&[&a, "--from", "06:41:01"]), "three one");
+    assert_eq!(raw(&[&a, &b, "--order", "source", "-n", "3"]), "three one two");
+    let (code, _, messages) = told(home.path(), &["sift", &a, "--last", "1", "--order", "source"]);
+    assert!(code == 2 && messages.contains("--order"), "{messages}");
 }
 
 #[test]
@@ -304,8 +359,11 @@ fn zones_serve_times_without_one_and_times_shown() {
         .unwrap();
     let path = path.to_str().unwrap();
     let times = |more: &[&str]| {
-        let arguments: Vec<&str> =
-            ["sift", path, "--as", "jsonl"].iter().chain(more).copied().collect();
+        let arguments: Vec<&str> = ["sift", path, "--as", "jsonl", "--order", "time"]
+            .iter()
+            .chain(more)
+            .copied()
+            .collect();
         json_lines(&told(home.path(), &arguments).1)
             .iter()
             .map(|entry| {

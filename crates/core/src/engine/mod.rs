@@ -24,6 +24,7 @@ mod sets;
 mod shown;
 mod snapshot;
 mod state;
+mod stream;
 mod survey;
 mod windows;
 
@@ -42,6 +43,7 @@ pub use search::search;
 pub use shown::Shown;
 pub(crate) use shown::sorted_ids;
 pub use snapshot::{BesideView, Lens, LensView, Progress, Snapshot, SourceStatus};
+pub use stream::{Streamed, stream};
 pub use survey::Survey;
 
 use crate::{

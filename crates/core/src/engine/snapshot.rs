@@ -196,6 +196,12 @@ impl Snapshot {
         }
     }
 
+    /// The entries of the pan source by source, in the order in which they stand there.
+    #[must_use]
+    pub fn pan_by_place(&self) -> Rows {
+        self.pan.by_place(&self.blocks)
+    }
+
     /// Whether everything there is has been read.
     #[must_use]
     pub fn loaded(&self) -> bool {

@@ -63,38 +63,25 @@ impl Store {
             return;
         }
         let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
-        let growing = sealed.slot == Slot::Growing;
-        let block = Block {
-            source: SourceId(u16::try_from(source).unwrap_or(u16::MAX)),
-            segment: sealed.segment,
-            file: sealed.file,
-            dialect: sealed.dialect,
-            offset: sealed.offset,
-            len: sealed.len,
-            first_line: sealed.first_line,
-            place: sealed.place,
-            piece: sealed.piece,
-            growing,
-            columns: sealed.columns,
-            edition,
-            usual: std::sync::OnceLock::new(),
-            unlevelled: std::sync::OnceLock::new(),
-            clear: std::sync::OnceLock::new(),
-        };
+        let slot = sealed.slot;
+        let block = sealed.into_block(SourceId(u16::try_from(source).unwrap_or(u16::MAX)), edition);
         let number = place.unwrap_or(self.blocks.len());
-        match sealed.slot {
+        match slot {
             Slot::Growing => drop(self.growing.insert(key, number)),
             Slot::Early => early.push(number),
             Slot::Last | Slot::Next => drop(self.last.insert(key, number)),
         }
         match place {
-            None => {
-                self.count(&block, 1);
-                self.blocks.push(Arc::new(block));
-                self.ordered.push(0);
-            }
+            None => self.add(Arc::new(block)),
             Some(number) => self.replace(number, block),
         }
+    }
+
+    /// Adds a block.
+    pub(super) fn add(&mut self, block: Arc<Block>) {
+        self.count(&block, 1);
+        self.blocks.push(block);
+        self.ordered.push(0);
     }
 
     /// Puts a block in the place of one.

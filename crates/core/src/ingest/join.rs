@@ -1,6 +1,6 @@
 //! Chunks joined in their order, and sealed as blocks.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::{
     Task,
@@ -13,8 +13,8 @@ use crate::{
     layout::Dialect,
     limits,
     lines::{Carry, Cut, Cutter, Part, Trouble},
-    source::Segment,
-    store::Columns,
+    source::{Segment, SourceId},
+    store::{Block, Columns},
 };
 
 /// Where a block goes.
@@ -396,6 +396,27 @@ impl Reading {
 }
 
 impl Sealed {
+    /// The block that it becomes.
+    pub(crate) fn into_block(self, source: SourceId, edition: u32) -> Block {
+        Block {
+            source,
+            segment: self.segment,
+            file: self.file,
+            dialect: self.dialect,
+            offset: self.offset,
+            len: self.len,
+            first_line: self.first_line,
+            place: self.place,
+            piece: self.piece,
+            growing: self.slot == Slot::Growing,
+            columns: self.columns,
+            edition,
+            usual: OnceLock::new(),
+            unlevelled: OnceLock::new(),
+            clear: OnceLock::new(),
+        }
+    }
+
     /// What takes the place of a line without an end once it is shown no more.
     pub(super) fn no_growing(reading: &Reading) -> Self {
         let part =

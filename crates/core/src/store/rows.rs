@@ -69,6 +69,21 @@ pub(crate) fn key(blocks: &Blocks, id: EntryId) -> Key {
 }
 
 impl Rows {
+    /// Entries in the order in which they are given.
+    pub(crate) fn as_given(ids: &[EntryId]) -> Self {
+        let mut rows = Self::default();
+        rows.extend(ids);
+        rows
+    }
+
+    /// The same entries source by source, in the order in which they stand there.
+    #[must_use]
+    pub(crate) fn by_place(&self, blocks: &Blocks) -> Self {
+        let mut ids: Vec<EntryId> = self.iter_from(0).collect();
+        ids.sort_by_cached_key(|id| (blocks[id.block()].source, blocks[id.block()].place, *id));
+        Self::as_given(&ids)
+    }
+
     /// The number of rows.
     #[must_use]
     pub fn len(&self) -> usize {
