@@ -70,16 +70,20 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
         share(understood, entries)
     )?;
     for (number, source) in snapshot.sources.iter().enumerate() {
-        let Some(first) = snapshot.first_plain(number) else { continue };
         let status = &snapshot.status[number];
-        let name = snapshot.file_of(first).unwrap_or(&source.name);
-        let line = snapshot.line(first).unwrap_or(0);
-        let count = status.entries() - status.understood();
-        let count = count_text(count);
-        writeln!(
-            out,
-            "\n{name}: {count} not understood, the first in line {line}: --explain {name}:{line}"
-        )?;
+        let plain = (snapshot.first_plain(number), status.entries() - status.understood());
+        let doubtful = (snapshot.first_doubtful(number), status.doubtful);
+        let told = [(plain, "not understood"), (doubtful, "doubtful, unlike the other lines")];
+        for ((first, count), what) in told {
+            let Some(first) = first else { continue };
+            let name = snapshot.file_of(first).unwrap_or(&source.name);
+            let line = snapshot.line(first).unwrap_or(0);
+            let count = count_text(count);
+            writeln!(
+                out,
+                "\n{name}: {count} {what}, the first in line {line}: --explain {name}:{line}"
+            )?;
+        }
     }
     Ok(())
 }
@@ -151,7 +155,8 @@ fn explained(found: &Explained, place: &str, out: &mut impl Write) -> io::Result
         .collect();
     let none = "no layout begins with such a character";
     row("tried", if tried.is_empty() { none.to_owned() } else { tried.join(", ") }.as_str())?;
-    row("layout", entry.layout.name())?;
+    let doubt = if entry.doubtful { "  (doubtful: it contradicts the other lines)" } else { "" };
+    row("layout", &format!("{}{doubt}", entry.layout.name()))?;
     let time = entry.time.map_or_else(|| "none".to_owned(), |t| time_text(t, Some(entry.digits)));
     let derived = |is: bool, why: &str| if is { format!("  ({why})") } else { String::new() };
     row("time", &format!("{time}{}", derived(entry.time_derived, "of the entry before")))?;
@@ -207,6 +212,7 @@ fn explained_as_json(found: &Explained, place: &str, out: &mut impl Write) -> io
         "coloured": found.coloured,
         "tried": tried,
         "layout": entry.layout.name(),
+        "doubtful": entry.doubtful,
         "time": entry.time.map(|time| time_text(time, Some(entry.digits))),
         "level": entry.level().map(Level::name),
         "level_raw": entry.level_raw.as_ref().map(cribrum_core::veil::Clean::as_str),
@@ -268,6 +274,7 @@ fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
             "layouts": layouts,
             "entries": status.entries(),
             "understood": status.understood(),
+            "doubtful": status.doubtful,
             "first": status.span.map(|(first, _)| time_text(first, None)),
             "last": status.span.map(|(_, last)| time_text(last, None)),
             "levels": levels,

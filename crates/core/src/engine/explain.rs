@@ -82,9 +82,19 @@ impl Snapshot {
     /// The first entry of a source that no layout took, in the order of the file.
     #[must_use]
     pub fn first_plain(&self, source: usize) -> Option<EntryId> {
+        self.first(source, |block, index| block.layout(index) == LayoutId::PLAIN)
+    }
+
+    /// The first entry of a source that contradicts what holds for the others, in the order of the file.
+    #[must_use]
+    pub fn first_doubtful(&self, source: usize) -> Option<EntryId> {
+        self.first(source, Block::doubtful)
+    }
+
+    fn first(&self, source: usize, fits: impl Fn(&Block, usize) -> bool) -> Option<EntryId> {
         self.blocks_of(source).into_iter().find_map(|(number, block)| {
-            let plain = |index: &usize| block.layout(*index) == LayoutId::PLAIN;
-            (0..block.len()).find(plain).map(|index| EntryId::new(number, index))
+            let index = (0..block.len()).find(|index| fits(block, *index))?;
+            Some(EntryId::new(number, index))
         })
     }
 
@@ -96,24 +106,24 @@ impl Snapshot {
         own
     }
 
-    /// A few entries of a source: those that no layout took, then the first of the others. Cost: a look at
+    /// A few entries of a source: those that no layout took, those that are doubtful, then the first of the others. Cost: a look at
     /// the layout of every entry, at most.
     #[must_use]
     pub fn sample(&self, source: usize, most: usize) -> Vec<EntryId> {
         let blocks = self.blocks_of(source);
-        let of_kind = |plain: bool, most: usize| {
+        let of_kind = |kind: Kind, most: usize| {
             blocks
                 .iter()
                 .flat_map(move |&(number, block)| {
-                    let fits =
-                        move |index: &usize| (block.layout(*index) == LayoutId::PLAIN) == plain;
+                    let fits = move |index: &usize| Kind::of(block, *index) == kind;
                     (0..block.len()).filter(fits).map(move |index| EntryId::new(number, index))
                 })
                 .take(most)
                 .collect::<Vec<_>>()
         };
-        let mut found = of_kind(true, most / 2);
-        found.extend(of_kind(false, most - found.len()));
+        let mut found = of_kind(Kind::Plain, most / 2);
+        found.extend(of_kind(Kind::Doubtful, most / 4));
+        found.extend(of_kind(Kind::Sure, most - found.len()));
         found
     }
 
@@ -121,5 +131,23 @@ impl Snapshot {
     #[must_use]
     pub fn file_of(&self, id: EntryId) -> Option<&str> {
         self.block(id)?.file.as_deref()
+    }
+}
+
+/// How sure it is what an entry means.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Kind {
+    Plain,
+    Doubtful,
+    Sure,
+}
+
+impl Kind {
+    fn of(block: &Block, index: usize) -> Self {
+        match block.layout(index) {
+            LayoutId::PLAIN => Self::Plain,
+            _ if block.doubtful(index) => Self::Doubtful,
+            _ => Self::Sure,
+        }
     }
 }

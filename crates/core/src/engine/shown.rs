@@ -37,6 +37,8 @@ pub struct Shown {
     pub level_raw: Option<Clean<'static>>,
     /// How it was read.
     pub layout: LayoutId,
+    /// It contradicts what holds for its source.
+    pub doubtful: bool,
     /// Its logger.
     pub logger: Option<Clean<'static>>,
     /// Its message.
@@ -120,6 +122,7 @@ fn shown(id: EntryId, block: &Block, entry: &Entry<'_>, veiled: &Veiled<'_, '_>)
         message_derived: entry.message_derived,
         level_raw: veiled.level_raw().map(crate::veil::Clean::into_owned),
         layout: block.layout(index),
+        doubtful: block.doubtful(index),
         logger: veiled.logger().map(crate::veil::Clean::into_owned),
         message: veiled.message().into_owned(),
         body: veiled.body().map(crate::veil::Clean::into_owned),

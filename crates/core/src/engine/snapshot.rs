@@ -103,6 +103,8 @@ pub struct SourceStatus {
     pub levels: [usize; 6],
     /// Entries without a level.
     pub unlevelled: usize,
+    /// Entries that contradict what holds for their source.
+    pub doubtful: usize,
     /// The first and the last time that was read.
     pub span: Option<(i64, i64)>,
     /// Physical lines.

@@ -117,6 +117,7 @@ impl Store {
             let span = status.span.get_or_insert((first, last));
             *span = (span.0.min(first), span.1.max(last));
         }
+        status.doubtful = status.doubtful.wrapping_add_signed(sign * census.doubtful.cast_signed());
         let lines = block.len() as u64;
         status.lines = status.lines.max(block.first_line.saturating_sub(1) + lines);
         status.layouts.sort_by_key(|(layout, count)| (std::cmp::Reverse(*count), *layout));

@@ -22,8 +22,8 @@ pub struct Dialect {
     forced: Option<LayoutId>,
     /// The columns of a separated file.
     pub(crate) header: Option<csv::Header>,
-    /// Delimited lines differ in the number of their columns.
-    pub(crate) ragged: bool,
+    /// What the columns of delimited lines hold.
+    pub(super) columns: Option<delimited::Plan>,
     /// The word behind the level is a logger, whether it has a path or not.
     pub(crate) named: bool,
     /// The column where a prefix with a program's name ends on every line.
@@ -103,22 +103,25 @@ impl Dialect {
         learnt.named = paths > 0
             && paths * 3 >= behind.len()
             && behind.iter().all(|(bare, path)| *bare || *path);
-        let met: Vec<(LayoutId, usize)> = inner
+        let met: Vec<(LayoutId, &[u8])> = inner
             .iter()
             .filter_map(|line| {
                 // What only begins on a line is no entry yet.
                 let (layout, head) = learnt.detect(line)?;
-                (head.open == Open::Nothing).then(|| (layout, delimited::width(line)))
+                (head.open == Open::Nothing).then_some((layout, &**line))
             })
             .collect();
         learnt.prose = met.is_empty() && lines.len() >= PROSE;
         learnt.mixed = learnt.prose || met.iter().any(|(layout, _)| *layout != met[0].0);
         let always =
-            |(layout, _): &(LayoutId, usize)| layout.continues(&learnt) == Continues::Always;
+            |(layout, _): &(LayoutId, &[u8])| layout.continues(&learnt) == Continues::Always;
         learnt.runs_on = !learnt.mixed && met.first().is_some_and(always);
-        let mut widths = met.iter().filter(|(layout, _)| layout.name() == "delimited");
-        let first = widths.next().map(|(_, width)| *width);
-        learnt.ragged = widths.any(|(_, width)| Some(*width) != first);
+        let rows: Vec<&[u8]> = met
+            .iter()
+            .filter(|(layout, _)| *layout == LayoutId::DELIMITED)
+            .map(|(_, line)| *line)
+            .collect();
+        learnt.columns = delimited::Plan::learn(&rows);
         learnt
     }
 
@@ -149,10 +152,11 @@ impl Dialect {
 
     /// Whether two dialects, learnt from parts of the same file, read every line alike.
     pub(crate) fn reads_as(&self, other: &Self) -> bool {
-        let learnt =
-            |of: &Self| (of.ragged, of.named, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
+        let learnt = |of: &Self| (of.named, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
         let header = |of: &Self| of.header.as_ref().map(|header| header.line.clone());
-        learnt(self) == learnt(other) && header(self) == header(other)
+        learnt(self) == learnt(other)
+            && self.columns == other.columns
+            && header(self) == header(other)
     }
 
     /// Whether several programs write to the source in turn: then a line that no layout takes need not

@@ -31,6 +31,8 @@ pub(crate) struct Head {
     pub(crate) severity: Option<Severity>,
     /// The severity was worked out, not read.
     pub(crate) derived: bool,
+    /// The line contradicts what holds for its source.
+    pub(crate) doubtful: bool,
     /// What goes on below the line.
     pub(crate) open: Open,
     pub(crate) join: Join,

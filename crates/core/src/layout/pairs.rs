@@ -284,6 +284,15 @@ pub(super) fn value<'a>(line: &'a [u8], pair: &Pair) -> Value<'a> {
 /// Takes the pairs that stand in a free text as fields of the entry.
 pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
     let line = &entry.raw[..span.end];
+    each_in_text(line, span, &mut |pair| {
+        let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+        entry.take_pair(name, value(line, pair), pair.value.clone());
+    });
+}
+
+/// Visits the pairs that stand in a free text, up to its end.
+pub(super) fn each_in_text(line: &[u8], span: Range<usize>, visit: &mut dyn FnMut(&Pair)) {
+    let line = &line[..span.end];
     let (mut from, mut at) = (span.start, span.start);
     while let Some(sign) = memchr::memchr(b'=', &line[at..]) {
         let sign = at + sign;
@@ -307,9 +316,7 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
                 pair.end = pair.value.end;
             }
             (from, at) = (pair.end, pair.end);
-            let name = String::from_utf8_lossy(&line[pair.name.clone()]);
-            let value = value(line, &pair);
-            entry.take_pair(name, value, pair.value);
+            visit(&pair);
         }
     }
 }

@@ -487,7 +487,7 @@ impl<'d> Cutter<'d> {
         };
         let part = &mut self.part;
         let start = offset_in(part, at);
-        let flags = Flags { level_derived: head.derived, ..flags };
+        let flags = Flags { level_derived: head.derived, doubtful: head.doubtful, ..flags };
         let index = part.columns.push(start, time, layout, head.severity, flags);
         let continues = match self.continues {
             Some((known, continues)) if known == layout => continues,

@@ -26,6 +26,7 @@ const LEVEL_DERIVED: u8 = 1 << 1;
 const WRAPPED: u8 = 1 << 2;
 const LISTED: u8 = 1 << 3;
 const WITHIN: u8 = 1 << 4;
+const DOUBTFUL: u8 = 1 << 5;
 
 /// Marks of an entry.
 #[derive(Clone, Copy, Debug, Default)]
@@ -38,6 +39,8 @@ pub(crate) struct Flags {
     pub(crate) listed: bool,
     /// It is one of several on its line, and not the first.
     pub(crate) within: bool,
+    /// It contradicts what holds for its source.
+    pub(crate) doubtful: bool,
 }
 
 /// The figures of a block.
@@ -46,6 +49,7 @@ pub(crate) struct Census {
     layouts: Box<[usize; 256]>,
     pub(crate) levels: [usize; 6],
     pub(crate) unlevelled: usize,
+    pub(crate) doubtful: usize,
     /// The first and the last time.
     pub(crate) span: Option<(i64, i64)>,
 }
@@ -103,6 +107,7 @@ impl Columns {
             (flags.wrapped, WRAPPED),
             (flags.listed, LISTED),
             (flags.within, WITHIN),
+            (flags.doubtful, DOUBTFUL),
         ];
         let flags = all.iter().fold(0, |sum, (is, flag)| if *is { sum | flag } else { sum });
         let (Ok(time) | Err(time)) = time;
@@ -130,9 +135,11 @@ impl Columns {
         let mut layouts = Box::new([0; 256]);
         // Severities are 1 to 24, and 0 is none.
         let mut numbers = [0usize; 32];
+        let mut doubtful = 0;
         for mark in &self.marks {
             layouts[usize::from(mark.layout)] += 1;
             numbers[usize::from(mark.level & 31)] += 1;
+            doubtful += usize::from(mark.flags & DOUBTFUL != 0);
         }
         let mut levels = [0; 6];
         for (number, count) in numbers.iter().enumerate().skip(1).take(24) {
@@ -142,7 +149,7 @@ impl Columns {
         let span = timed.fold(None, |span: Option<(i64, i64)>, time| {
             Some(span.map_or((time, time), |(first, last)| (first.min(time), last.max(time))))
         });
-        Census { layouts, levels, unlevelled: numbers[0], span }
+        Census { layouts, levels, unlevelled: numbers[0], doubtful, span }
     }
 
     /// Where the first entry of so many in a row starts that have this layout.
@@ -308,6 +315,11 @@ impl Block {
 
     pub(crate) fn time_derived(&self, index: usize) -> bool {
         self.columns.marks[index].flags & TIME_DERIVED != 0
+    }
+
+    /// Whether the entry contradicts what holds for its source.
+    pub(crate) fn doubtful(&self, index: usize) -> bool {
+        self.columns.marks[index].flags & DOUBTFUL != 0
     }
 
     /// Whether something was around the entry.

@@ -76,6 +76,9 @@ fn parts(app: &App, inspector: &Inspector, view: &View, area: Rect, buffer: &mut
     };
     let x = 1 + put(buffer, 1, area.y, area.width - 1, &place, dim);
     let how = match entry.layout.understood() {
+        true if entry.doubtful => {
+            format!("{} · doubtful, unlike the other lines", entry.layout.name())
+        }
         true => format!("{} · understood", entry.layout.name()),
         false => "no layout took this line".to_owned(),
     };

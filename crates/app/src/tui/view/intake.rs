@@ -62,10 +62,11 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
         let plain = status.entries() - status.understood();
         let text = match (status.entries(), plain) {
             (0, _) => "-".to_owned(),
+            (_, 0) if status.doubtful > 0 => format!("~{}", count_text(status.doubtful)),
             (_, 0) => "all".to_owned(),
             _ => format!("−{}", count_text(plain)),
         };
-        let role = if plain > 0 { Role::Slow } else { Role::Text };
+        let role = if plain + status.doubtful > 0 { Role::Slow } else { Role::Text };
         put_right(buffer, share, y, 10, &text, theme.style(role));
         if let Some((first, last)) = status.span {
             let form = if wide { "%H:%M:%S" } else { "%H:%M" };
@@ -128,6 +129,9 @@ fn about(status: &SourceStatus, samples: &[Sample]) -> String {
         (_, true) => "times name their zone".to_owned(),
         _ => format!("times name no zone: {zone}"),
     });
+    if status.doubtful > 0 {
+        parts.push(format!("{} doubtful, unlike the other lines", count_text(status.doubtful)));
+    }
     if status.clock.shift != 0 {
         let shift = Correction { zone: None, ..status.clock.clone() };
         parts.push(format!("clock {shift}"));

@@ -241,7 +241,7 @@ pub(super) fn is_error_name(word: &[u8]) -> bool {
 }
 
 /// Threads are numbered, or have names of their own kind.
-pub(super) fn looks_like_thread(text: &[u8]) -> bool {
+pub(in crate::layout) fn looks_like_thread(text: &[u8]) -> bool {
     const PARTS: [&[u8]; 9] = [
         b"thread",
         b"main",

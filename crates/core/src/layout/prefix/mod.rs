@@ -12,9 +12,11 @@ use std::ops::Range;
 
 use forms::{
     ITEMS, PARTS, bracket_level, class_of, closing, ends_time, is_error_name, is_type, level_ahead,
-    looks_like_thread, pairs_until_level, parted_name, trimmed,
+    pairs_until_level, parted_name, trimmed,
 };
-pub(super) use forms::{is_caller, is_code, is_label, is_name, is_path, is_uptime, level_within};
+pub(super) use forms::{
+    is_caller, is_code, is_label, is_name, is_path, is_uptime, level_within, looks_like_thread,
+};
 
 use crate::entry::{Severity, Stamp, ids};
 

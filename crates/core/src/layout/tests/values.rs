@@ -100,6 +100,20 @@ proptest! {
     }
 
     #[test]
+    fn columns_give_what_they_hold(
+        cells in proptest::collection::vec((value(), value(), "([a-z=-]|, ){0,20}"), 4..12),
+        mark in prop_oneof![Just("|"), Just(" | "), Just("\t")],
+    ) {
+        let lines: Vec<String> = cells.iter().enumerate().map(|(at, (first, second, text))| {
+            let time = format!("2026-03-14 06:41:{at:02}");
+            [&time, "INFO", first, "Fares:12", second, text].join(mark)
+        }).collect();
+        let dialect = Dialect::default().learn(lines.join("\n").as_bytes());
+        let told = lines.iter().filter(|line| check(line, &dialect) == Some(LayoutId::DELIMITED));
+        prop_assert!(told.count() > 0 || dialect.columns.is_none());
+    }
+
+    #[test]
     fn labels_and_pairs_give_their_values(values in proptest::collection::vec(("[a-z_]{1,8}", value()), 2..6)) {
         let labelled: Vec<String> = values.iter().map(|(name, value)| format!("{name}:{value}")).collect();
         check(&format!("time:2026-03-14T06:41:02Z\t{}", labelled.join("\t")), &Dialect::default());

@@ -1,17 +1,26 @@
 //! Columns set apart by pipes, tabs or semicolons, maybe with a `key=value` tail or an object in the last.
 //!
-//! No header names the columns, so each tells its role by its form: a time, a level, a status, a caller
-//! with its line, a dotted logger. The first column that is none of these is the message.
+//! No header names the columns. What each of them holds is learnt from many lines of a source ([`Plan`]) and then
+//! holds for all of them. Where there are too few, each tells it by its form: a time, a level, a status, a caller
+//! with its line, a dotted logger; the first column that is none of these is the message.
+
+mod plan;
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, access, json, pairs, prefix, trace, is_other};
+pub(super) use plan::Plan;
+use plan::{Cell, Holds, contradicts, is_blank, number_name};
+
+use super::{
+    Continues, Dialect, Head, Layout, Name, Spot, Visit, access, is_other, json, pairs, prefix,
+    trace,
+};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 14] = [
+const MADE_UP: [&str; 16] = [
     "caller", "function", "id", "line", "logger", "method", "path", "remote", "request", "status",
-    "took", "message", "protocol", "url",
+    "took", "message", "protocol", "url", "thread", "program",
 ];
 
 pub(super) struct Delimited;
@@ -41,8 +50,11 @@ impl Layout for Delimited {
         MADE_UP.contains(&name)
     }
 
-    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let mut head = Head::default();
+    fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
+        if let Some(plan) = plan_of(line, dialect) {
+            return planned_head(line, plan);
+        }
+        let mut head = Head { doubtful: dialect.columns.is_some(), ..Head::default() };
         let mut columns = 0;
         let mut status = None;
         for column in Columns::of(line)? {
@@ -71,14 +83,11 @@ impl Layout for Delimited {
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         let (line, rest) = first_line(raw);
         let mut row = Row { entry: Entry::empty(raw), unknown: Vec::new(), status: None };
-        let columns: Vec<_> = Columns::of(line)?.collect();
-        for (number, column) in columns.iter().enumerate() {
-            if row.placed(column, line.len()) {
-                break;
-            }
-            row.column(line, number, column.clone());
+        match plan_of(line, dialect) {
+            Some(plan) => row.planned(line, plan),
+            None => row.by_forms(line)?,
         }
-        row.name_unknown(line, dialect);
+        row.told_by_status();
         let mut entry = row.entry;
         if entry.level_raw.is_none()
             && let Some(status) = row.status
@@ -93,9 +102,94 @@ impl Layout for Delimited {
         Some(entry)
     }
 
+    fn values<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<()> {
+        let (line, rest) = first_line(raw);
+        // What stands below may be a stack trace, and a value with escapes reads otherwise than it is written.
+        if !rest.is_empty() || memchr::memchr(b'\\', line).is_some() {
+            return None;
+        }
+        let plan = plan_of(line, dialect)?;
+        for cell in plan.cells(line) {
+            visit_cell(line, plan, cell, visit)?;
+        }
+        Some(())
+    }
+
     fn continues(&self) -> Continues {
         Continues::Indented
     }
+}
+
+/// What the columns of a line hold, where its source has said it.
+fn plan_of<'d>(line: &[u8], dialect: &'d Dialect) -> Option<&'d Plan> {
+    dialect.columns.as_ref().filter(|plan| plan.fits(line))
+}
+
+fn planned_head(line: &[u8], plan: &Plan) -> Option<Head> {
+    let mut head = Head::default();
+    let mut status = None;
+    for (_, holds, span) in plan.first_cells(line) {
+        let cell = &line[span];
+        match holds {
+            Holds::Time => head.stamp = time_of(cell),
+            Holds::Level => head.severity = level_of(cell),
+            Holds::Status => status = status_of(cell),
+            _ => {}
+        }
+        head.doubtful |= contradicts(holds, cell);
+    }
+    if head.severity.is_none() {
+        head.severity = status.map(Severity::of_status);
+        head.derived = status.is_some();
+    }
+    head.stamp.is_some().then_some(head)
+}
+
+/// Visits the values of a column as [`Row::planned`] takes them.
+fn visit_cell<'r>(
+    line: &'r [u8],
+    plan: &Plan,
+    (number, holds, span): Cell,
+    visit: &mut Visit<'_, 'r>,
+) -> Option<()> {
+    let cell = &line[span.clone()];
+    let mut give = |name: &str, span: Range<usize>| {
+        visit(Name::of(name), Some(Spot::plain(&line[span])));
+    };
+    if is_blank(cell) {
+        return Some(());
+    }
+    if contradicts(holds, cell) {
+        give(&number_name(number), span);
+        return Some(());
+    }
+    match holds {
+        Holds::Time => {
+            if let Some(name) = program_of(line, &span).filter(|_| plan.has(Holds::Logger)) {
+                give("program", name);
+            }
+        }
+        Holds::Level | Holds::Logger => {}
+        Holds::Id => give("id", span),
+        Holds::Status => give("status", span),
+        Holds::Took => give("took", span),
+        Holds::Remote => give("remote", span),
+        Holds::Caller => give("caller", span),
+        Holds::Thread => give("thread", span),
+        Holds::Other => give(&number_name(number), span),
+        Holds::Message | Holds::Pairs => pairs::each_in_text(line, span, &mut |pair| {
+            let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+            visit(Name::of(&name), Some(Spot::plain(&line[pair.value.clone()])));
+        }),
+        // They are rare, and have parts of their own.
+        Holds::Request | Holds::Object | Holds::Place => return None,
+    }
+    Some(())
 }
 
 /// A row on its way to becoming an entry.
@@ -114,6 +208,9 @@ impl<'a> Row<'a> {
         if cell.is_empty() || cell == b"-" {
         } else if entry.stamp.is_none() && time_of(cell).is_some() {
             entry.stamp = time_of(cell);
+            if let Some(name) = program_of(line, &column) {
+                entry.logger = Some(String::from_utf8_lossy(&line[name]));
+            }
         } else if entry.level_raw.is_none() && level_of(cell).is_some() {
             entry.severity = level_of(cell);
             entry.level_raw = Some(String::from_utf8_lossy(cell));
@@ -121,7 +218,7 @@ impl<'a> Row<'a> {
             pairs::in_text(entry, column);
         } else if cell[0] == b'{' && json::is_object(cell) {
             json::members_of(entry, column);
-        } else if ids::has_id_form(cell) {
+        } else if ids::has_id_form(cell) || plan::is_short_id(cell) {
             let field = Field::new("id", Value::untyped(cell), column);
             entry.fields.push(Field { role: Role::Id("id"), ..field });
         } else if self.status.is_none() && self.unknown.is_empty() && status_of(cell).is_some() {
@@ -140,31 +237,100 @@ impl<'a> Row<'a> {
         }
     }
 
+    /// Takes the columns for what they hold in all lines of the source. What contradicts is kept as a field.
+    fn planned(&mut self, line: &'a [u8], plan: &Plan) {
+        for (number, holds, span) in plan.cells(line) {
+            let cell = &line[span.clone()];
+            let entry = &mut self.entry;
+            if is_blank(cell) {
+                continue;
+            }
+            if contradicts(holds, cell) {
+                entry.take_bytes(number_name(number), span);
+                continue;
+            }
+            match holds {
+                Holds::Time => {
+                    entry.stamp = time_of(cell);
+                    match program_of(line, &span) {
+                        Some(name) if plan.has(Holds::Logger) => entry.take_bytes("program", name),
+                        Some(name) => entry.logger = Some(String::from_utf8_lossy(&line[name])),
+                        None => {}
+                    }
+                }
+                Holds::Level => {
+                    entry.severity = level_of(cell);
+                    entry.level_raw = Some(String::from_utf8_lossy(cell));
+                }
+                Holds::Logger => entry.logger = Some(String::from_utf8_lossy(cell)),
+                Holds::Id => {
+                    let field = Field::new("id", Value::untyped(cell), span);
+                    entry.fields.push(Field { role: Role::Id("id"), ..field });
+                }
+                Holds::Status => {
+                    self.status = status_of(cell);
+                    entry.take_bytes("status", span);
+                }
+                Holds::Request => request(entry, span),
+                Holds::Took => entry.take_bytes("took", span),
+                Holds::Remote => entry.take_bytes("remote", span),
+                Holds::Caller => entry.take_bytes("caller", span),
+                Holds::Thread => entry.take_bytes("thread", span),
+                Holds::Message => {
+                    entry.message = String::from_utf8_lossy(cell);
+                    pairs::in_text(entry, span);
+                }
+                Holds::Pairs => pairs::in_text(entry, span),
+                Holds::Object => match json::is_object(cell) {
+                    true => json::members_of(entry, span),
+                    false => entry.take_bytes(number_name(number), span),
+                },
+                Holds::Place => {
+                    if self.placed(&span, line.len()) {
+                        return;
+                    }
+                    self.entry.take_bytes(number_name(number), span);
+                }
+                Holds::Other => entry.take_bytes(number_name(number), span),
+            }
+        }
+    }
+
+    /// Takes the columns one by one for what their form says.
+    fn by_forms(&mut self, line: &'a [u8]) -> Option<()> {
+        for (number, column) in Columns::of(line)?.enumerate() {
+            if self.placed(&column, line.len()) {
+                break;
+            }
+            self.column(line, number, column);
+        }
+        self.name_unknown(line);
+        Some(())
+    }
+
     /// Finds logger and message among the columns whose form says nothing: the first name that is not
     /// the last of them, and the first of the others.
-    fn name_unknown(&mut self, line: &'a [u8], dialect: &Dialect) {
+    fn name_unknown(&mut self, line: &'a [u8]) {
         let entry = &mut self.entry;
         let mut unknown = std::mem::take(&mut self.unknown);
-        if unknown.len() > 1 && is_logger(&line[unknown[0].1.clone()]) {
+        let free = entry.logger.is_none();
+        if free && unknown.len() > 1 && is_logger(&line[unknown[0].1.clone()]) {
             let (_, span) = unknown.remove(0);
             entry.logger = Some(String::from_utf8_lossy(&line[span]));
         }
         if !unknown.is_empty() {
-            let (number, mut span) = unknown.remove(0);
-            // Where the number of columns varies, the message holds the mark as well.
-            if dialect.ragged {
-                let mut last = number;
-                while unknown.first().is_some_and(|(next, _)| *next == last + 1) {
-                    let (next, more) = unknown.remove(0);
-                    (last, span.end) = (next, more.end);
-                }
-            }
+            let (_, span) = unknown.remove(0);
             entry.message = String::from_utf8_lossy(&line[span.clone()]);
             pairs::in_text(entry, span);
         }
         for (number, span) in unknown {
-            entry.take_bytes(format!("column{}", number + 1), span);
+            entry.take_bytes(number_name(number), span);
         }
+    }
+
+    /// A request without a message is told by its method, path and status.
+    fn told_by_status(&mut self) {
+        let entry = &mut self.entry;
         if entry.message.is_empty() && self.status.is_some() {
             let text = |name: &str| {
                 let field = entry.fields.iter().find(|field| field.name == name)?;
@@ -181,24 +347,42 @@ impl<'a> Row<'a> {
     fn placed(&mut self, column: &Range<usize>, end: usize) -> bool {
         let entry = &mut self.entry;
         let raw = entry.raw;
-        let cell = &raw[column.clone()];
-        let Some(dash) = memchr::memmem::find(cell, b" - ") else { return false };
-        let place = &cell[..dash];
-        let parts: Vec<&[u8]> = place.split(|b| *b == b':').collect();
-        let [module, function, number] = parts.as_slice() else { return false };
-        if !prefix::is_name(module) || number.is_empty() || !number.iter().all(u8::is_ascii_digit) {
-            return false;
-        }
+        let Some(place) = place_of(&raw[column.clone()]) else { return false };
         let start = column.start;
-        entry.logger = Some(String::from_utf8_lossy(module));
-        let from = start + module.len() + 1;
-        entry.take_bytes("function", from..from + function.len());
-        entry.take_bytes("line", start + dash - number.len()..start + dash);
-        let message = start + dash + 3..end;
+        let part = |span: &Range<usize>| start + span.start..start + span.end;
+        entry.logger = Some(String::from_utf8_lossy(&raw[part(&place.module)]));
+        entry.take_bytes("function", part(&place.function));
+        entry.take_bytes("line", part(&place.number));
+        let message = start + place.message..end;
         entry.message = String::from_utf8_lossy(&raw[message.clone()]);
         pairs::in_text(entry, message);
         true
     }
+}
+
+/// `module:function:12 - message`, as places in the text.
+struct Place {
+    module: Range<usize>,
+    function: Range<usize>,
+    number: Range<usize>,
+    message: usize,
+}
+
+fn place_of(cell: &[u8]) -> Option<Place> {
+    let dash = memchr::memmem::find(cell, b" - ")?;
+    let mut colons = memchr::memchr_iter(b':', &cell[..dash]);
+    let (first, second) = (colons.next()?, colons.next()?);
+    let digits = &cell[second + 1..dash];
+    let fits = colons.next().is_none()
+        && prefix::is_name(&cell[..first])
+        && !digits.is_empty()
+        && digits.iter().all(u8::is_ascii_digit);
+    fits.then_some(Place {
+        module: 0..first,
+        function: first + 1..second,
+        number: second + 1..dash,
+        message: dash + 3,
+    })
 }
 
 /// The mark that sets the columns of a line apart: the first that it holds near its beginning.
@@ -253,6 +437,14 @@ fn time_of(cell: &[u8]) -> Option<Stamp> {
         };
     }
     Stamp::read(cell)
+}
+
+/// The name of a program in brackets before the time of a column.
+fn program_of(line: &[u8], span: &Range<usize>) -> Option<Range<usize>> {
+    let cell = &line[span.clone()];
+    let close = cell.strip_prefix(b"[").and_then(|_| memchr::memchr(b']', cell))?;
+    let behind = !cell[close + 1..].trim_ascii().is_empty();
+    behind.then(|| span.start + 1..span.start + close)
 }
 
 fn level_of(cell: &[u8]) -> Option<Severity> {
