@@ -68,6 +68,9 @@ impl Layout for Labelled {
             let label = label?;
             asked.look(&line[label.clone()], &line[value.clone()]);
             let name = String::from_utf8_lossy(&line[label.clone()]);
+            if value.is_empty() {
+                continue;
+            }
             if ids::role(&line[label]) == Role::Time && entry.stamp.is_none() {
                 // A server's time may stand in brackets.
                 entry.stamp = stamp(&line[value.clone()]);
@@ -80,9 +83,7 @@ impl Layout for Labelled {
                 entry.fields.push(crate::entry::Field { role, ..field });
                 continue;
             }
-            if !value.is_empty() {
-                entry.take_bytes(name, value);
-            }
+            entry.take_bytes(name, value);
         }
         entry.settle();
         if entry.level_raw.is_none() {
@@ -109,8 +110,7 @@ impl Layout for Labelled {
         }
         for (label, value) in values(line) {
             let label = label?;
-            let time = ids::role(&line[label.clone()]) == Role::Time;
-            if time || !value.is_empty() {
+            if !value.is_empty() {
                 let name = String::from_utf8_lossy(&line[label]);
                 visit(Name::of(&name), Some(Spot::plain(&line[value])));
             }

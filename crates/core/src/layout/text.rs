@@ -5,7 +5,7 @@ use std::{ops::Range, sync::LazyLock};
 
 use memchr::memmem::Finder;
 
-use super::{Continues, Dialect, Head, Join, Layout, dump, json, pairs, prefix::{self, Prefix}, trace, is_other};
+use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, json, pairs, prefix::{self, Prefix}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -16,6 +16,9 @@ pub(super) struct Levelled;
 
 /// How far a prefix is walked.
 type Walk = fn(&[u8], usize, bool) -> Prefix;
+
+/// What begins the tail of a server's error.
+static CLIENT: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new(", client: "));
 
 /// Blanks before an entry; deeper is a continuation.
 const INDENT: usize = 2;
@@ -69,6 +72,18 @@ impl Layout for Text {
             Some(message) => with_second(entry, message),
             None => entry,
         })
+    }
+
+    fn values<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<()> {
+        let (line, rest) = first_line(raw);
+        // What stands below may be a stack trace, a message's parts, or a request.
+        let prefix = rest.is_empty().then(|| timed(line, dialect, Prefix::of)).flatten()?;
+        visit_line(line, prefix, visit)
     }
 
     fn continues(&self) -> Continues {
@@ -311,32 +326,22 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     let (line, rest) = first_line(raw);
     let mut entry = Entry::empty(raw);
     entry.stamp = prefix.stamp;
-    if let Some((span, severity)) = prefix.level {
+    if let Some((span, severity)) = prefix.level.clone() {
         entry.severity = Some(severity);
         entry.level_raw = Some(String::from_utf8_lossy(&raw[span]));
     }
-    if let Some(span) = prefix.logger {
-        match memchr::memchr(b'@', &line[span.clone()]) {
-            // A database's user and database.
-            Some(at) if at > 0 => {
-                entry.take_bytes("user", span.start..span.start + at);
-                entry.take_bytes("database", span.start + at + 1..span.end);
+    if let Some(span) = prefix.logger.clone() {
+        match user_at(line, &span) {
+            Some((user, database)) => {
+                entry.take_bytes("user", user);
+                entry.take_bytes("database", database);
             }
-            _ => entry.logger = Some(String::from_utf8_lossy(&line[span])),
+            None => entry.logger = Some(String::from_utf8_lossy(&line[span])),
         }
     }
-    let named = [
-        ("thread", prefix.thread),
-        ("pid", prefix.pid),
-        ("tid", prefix.tid),
-        ("function", prefix.function),
-        ("caller", prefix.caller),
-    ];
-    for (name, span) in named {
-        if let Some(span) = span {
-            let value = Value::untyped(&raw[span.clone()]);
-            entry.fields.push(Field::new(name, value, span));
-        }
+    for (name, span) in named(&prefix) {
+        let value = Value::untyped(&raw[span.clone()]);
+        entry.fields.push(Field::new(name, value, span));
     }
     for span in prefix.groups {
         group(&mut entry, line, span);
@@ -351,23 +356,91 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     entry
 }
 
+/// A database's user and database, where they stand in the place of a logger.
+fn user_at(line: &[u8], span: &Range<usize>) -> Option<(Range<usize>, Range<usize>)> {
+    let at = span.start + memchr::memchr(b'@', &line[span.clone()]).filter(|at| *at > 0)?;
+    Some((span.start..at, at + 1..span.end))
+}
+
+/// Visits the values of an entry of one line as [`fill`] takes them. `None` where its message has parts of its own.
+fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> Option<()> {
+    // A value with escapes reads otherwise than it is written.
+    if memchr::memchr(b'\\', line).is_some() {
+        return None;
+    }
+    let message = prefix.message.min(line.len())..line.len();
+    let text = &line[message.clone()];
+    if CLIENT.find(text).is_some() || json_tail(text).is_some() {
+        return None;
+    }
+    let mut give = |name: &str, span: Range<usize>| {
+        visit(Name::of(name), Some(Spot::plain(&line[span])));
+    };
+    if let Some((user, database)) = prefix.logger.as_ref().and_then(|span| user_at(line, span)) {
+        give("user", user);
+        give("database", database);
+    }
+    for (name, span) in named(&prefix) {
+        give(name, span);
+    }
+    let pairs = |span: Range<usize>, give: &mut dyn FnMut(&str, Range<usize>)| {
+        pairs::each_in_text(line, span, &mut |pair| {
+            give(&String::from_utf8_lossy(&line[pair.name.clone()]), pair.value.clone());
+        });
+    };
+    for span in prefix.groups {
+        match line[span.clone()].contains(&b'=') {
+            true => pairs(span, &mut give),
+            false => each_in_group(line, span, &mut |name, place, _| give(name, place)),
+        }
+    }
+    // A logger behind the message is no part of it.
+    let end = match prefix.logger {
+        None => message.start + logger_behind(text).unwrap_or(text.len()),
+        Some(_) => message.end,
+    };
+    pairs(message.start..end, &mut give);
+    Some(())
+}
+
+/// What a prefix gives a field each.
+fn named(prefix: &Prefix) -> impl Iterator<Item = (&'static str, Range<usize>)> + use<> {
+    let all = [
+        ("thread", &prefix.thread),
+        ("pid", &prefix.pid),
+        ("tid", &prefix.tid),
+        ("function", &prefix.function),
+        ("caller", &prefix.caller),
+    ];
+    all.map(|(name, span)| Some((name, span.clone()?))).into_iter().flatten()
+}
+
 /// A bracketed group: pairs, or ids.
-fn group<'a>(entry: &mut Entry<'a>, line: &'a [u8], span: Range<usize>) {
-    let text = &line[span.clone()];
-    if text.contains(&b'=') {
+fn group(entry: &mut Entry<'_>, line: &[u8], span: Range<usize>) {
+    if line[span.clone()].contains(&b'=') {
         pairs::in_text(entry, span);
         return;
     }
+    let raw = entry.raw;
+    each_in_group(line, span, &mut |name, place, role| {
+        let value = Value::untyped(&raw[place.clone()]);
+        let field = Field::new(name.to_owned(), value, place);
+        entry.fields.push(Field { role, ..field });
+    });
+}
+
+/// Visits what a bracketed group without pairs holds: its names, places and roles.
+fn each_in_group(
+    line: &[u8],
+    span: Range<usize>,
+    visit: &mut dyn FnMut(&str, Range<usize>, Role),
+) {
+    let text = &line[span.clone()];
     if ids::has_id_form(text) {
-        entry
-            .fields
-            .push(Field { role: Role::Id("id"), ..Field::new("id", Value::untyped(text), span) });
-        return;
+        return visit("id", span, Role::Id("id"));
     }
     if let Some(client) = text.strip_prefix(b"client ") {
-        let place = span.end - client.len()..span.end;
-        entry.fields.push(Field::new("client", Value::untyped(client), place));
-        return;
+        return visit("client", span.end - client.len()..span.end, Role::Plain);
     }
     // `app,trace,span`
     let mut at = span.start;
@@ -378,21 +451,19 @@ fn group<'a>(entry: &mut Entry<'a>, line: &'a [u8], span: Range<usize>) {
         if ids::has_id_form(part)
             && let Some(kind) = kinds.next()
         {
-            let field = Field::new(kind, Value::untyped(part), place);
-            entry.fields.push(Field { role: Role::Id(kind), ..field });
+            visit(kind, place, Role::Id(kind));
         }
     }
     if prefix::is_code(text) {
-        entry.fields.push(Field::new("code", Value::untyped(text), span));
+        visit("code", span, Role::Plain);
     } else if prefix::is_uptime(text) {
-        entry.fields.push(Field::new("uptime", Value::untyped(text), span));
+        visit("uptime", span, Role::Plain);
     } else if prefix::is_label(text) {
         let colon = memchr::memchr(b':', text).unwrap_or(0);
         let name = String::from_utf8_lossy(&text[..colon]);
-        let value = span.start + colon + 1..span.end;
-        entry.fields.push(Field::new(name, Value::untyped(&text[colon + 1..]), value));
+        visit(&name, span.start + colon + 1..span.end, Role::Plain);
     } else if prefix::is_name(text) {
-        entry.fields.push(Field::new("app", Value::untyped(text), span));
+        visit("app", span, Role::Plain);
     }
 }
 
@@ -402,7 +473,6 @@ pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
     let line = &entry.raw[..span.end];
     let text = &line[span.clone()];
     let mut end = span.end;
-    static CLIENT: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new(", client: "));
     if let Some(client) = CLIENT.find(text) {
         end = span.start + client;
         named_tail(entry, end..span.end);

@@ -56,7 +56,7 @@ fn samples_give_their_values_one_by_one() {
         given
             .extend(check(sample.lines().last().unwrap_or_default(), &dialect).map(LayoutId::name));
     }
-    assert_eq!(given, ["csv", "w3c", "access", "labelled", "pairs", "json"]);
+    assert_eq!(given, ["csv", "w3c", "access", "labelled", "pairs", "text", "json"]);
 }
 
 #[test]
@@ -111,6 +111,23 @@ proptest! {
         let dialect = Dialect::default().learn(lines.join("\n").as_bytes());
         let told = lines.iter().filter(|line| check(line, &dialect) == Some(LayoutId::DELIMITED));
         prop_assert!(told.count() > 0 || dialect.columns.is_none());
+    }
+
+    #[test]
+    fn lines_of_text_give_their_values(
+        items in proptest::collection::vec(prop_oneof![
+            Just("INFO".to_owned()), Just("[worker-5]".to_owned()), Just("harbour.berths".to_owned()),
+            Just("[a=1 b=2]".to_owned()), Just("(312)".to_owned()), Just("lookup.go:12:".to_owned()),
+            Just("[7f3a9c21e0b4d86f]".to_owned()), Just("hold{id=7}:".to_owned()), Just("-".to_owned()),
+            Just("pier@ferries".to_owned()), Just("(harbour.Berths)".to_owned()), "[a-z]{1,6}=[a-z0-9\"{},]{0,6}",
+            Just(", client: 10.0.0.1, server: a".to_owned()), Just("{\"a\":1}".to_owned()), value(),
+        ], 0..9),
+        named in any::<bool>(),
+    ) {
+        let mut dialect = Dialect::default();
+        dialect.named = named;
+        let line = format!("2026-03-14 06:41:02,340 {}", items.join(" "));
+        check(&line, &dialect);
     }
 
     #[test]
