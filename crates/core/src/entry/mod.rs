@@ -21,6 +21,8 @@ pub(crate) struct Entry<'a> {
     /// The entry's bytes, all its pieces joined, without the last line end.
     pub(crate) raw: &'a [u8],
     pub(crate) stamp: Option<Stamp>,
+    /// Where the time stands, if its layout has looked for it in a place of its own.
+    pub(crate) stamp_at: Option<Range<usize>>,
     pub(crate) severity: Option<Severity>,
     pub(crate) level_raw: Option<Cow<'a, str>>,
     pub(crate) level_derived: bool,
@@ -40,6 +42,7 @@ impl<'a> Entry<'a> {
         Self {
             raw,
             stamp: None,
+            stamp_at: None,
             severity: None,
             level_raw: None,
             level_derived: false,
@@ -153,6 +156,7 @@ impl<'a> Entry<'a> {
         Entry {
             raw,
             stamp: self.stamp,
+            stamp_at: None,
             severity: self.severity,
             level_raw: self.level_raw.map(owned),
             level_derived: self.level_derived,

@@ -11,9 +11,9 @@ use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs, Continues, is_dated
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 25] = [
+const MADE_UP: [&str; 27] = [
     "bytes", "bytes_received", "duration_ms", "extra", "flags", "forwarded_for", "host", "id",
-    "ident", "method", "path", "protocol", "referer", "remote", "request", "request_id",
+    "ident", "method", "path", "protocol", "proxies", "query", "referer", "remote", "request", "request_id",
     "request_time", "status", "took", "upstream", "upstream_ms", "upstream_time", "user",
     "user_agent", "vhost",
 ];
@@ -119,14 +119,19 @@ impl Parts {
                 visit(name.into(), span.clone());
             }
         };
-        given("vhost", &self.vhost);
-        given("remote", &self.host);
-        given("ident", &self.ident);
-        given("user", &self.user);
+        given("vhost", &self.front.vhost);
+        given("remote", &self.front.host);
+        given("proxies", &self.front.chain);
+        given("ident", &self.front.ident);
+        given("user", &self.front.user);
         match self.asked(line) {
             Some([method, path, protocol]) => {
                 visit("method".into(), method);
-                visit("path".into(), path.clone());
+                let (target, query) = target(line, &path);
+                visit("path".into(), target);
+                if let Some(query) = query {
+                    visit("query".into(), query);
+                }
                 // There may be one of no letters.
                 if path.end < self.request.end {
                     visit("protocol".into(), protocol);
@@ -186,11 +191,9 @@ fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
             }
         } else if let Some(pair) = pairs::pair(line, at) {
             at = pair.end;
-            if line[pair.value.clone()] != *b"-" {
-                let name = String::from_utf8_lossy(&line[pair.name]);
-                numbered |= name == "request_id";
-                visit(name, pair.value);
-            }
+            let name = String::from_utf8_lossy(&line[pair.name]);
+            numbered |= name == "request_id";
+            visit(name, pair.value);
         } else {
             let end = memchr::memchr(b' ', &line[at..]).map_or(line.len(), |to| at + to);
             let span = at..end;
@@ -261,12 +264,20 @@ fn proxied<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
     }
 }
 
-/// Where the fixed part of a line stands.
-struct Parts {
+/// What stands before the time, as places; empty where it is missing.
+#[derive(Clone, Debug, Default)]
+struct Front {
     vhost: Range<usize>,
     host: Range<usize>,
+    /// The proxies behind the client.
+    chain: Range<usize>,
     ident: Range<usize>,
     user: Range<usize>,
+}
+
+/// Where the fixed part of a line stands.
+struct Parts {
+    front: Front,
     stamp: Stamp,
     request: Range<usize>,
     status: Range<usize>,
@@ -287,14 +298,14 @@ impl Parts {
         let (stamp, taken) = if proxied {
             // A server of a framework leaves out who asked.
             if let Some((stamp, taken)) = Stamp::access(&line[1..]) {
-                return Self::behind(line, stamp, 1 + taken, [0..0, 0..0, 0..0, 0..0], false);
+                return Self::behind(line, stamp, 1 + taken, Front::default(), false);
             }
             Stamp::iso(&line[1..])?
         } else {
             Stamp::access(&line[bracket + 1..]).or_else(|| Stamp::iso(&line[bracket + 1..]))?
         };
         let front = if proxied {
-            [0..0, 0..0, 0..0, 0..0]
+            Front::default()
         } else {
             Self::front(line, line[..bracket].strip_suffix(b" ")?)?
         };
@@ -306,7 +317,7 @@ impl Parts {
         line: &[u8],
         stamp: Stamp,
         at: usize,
-        [vhost, host, ident, user]: [Range<usize>; 4],
+        front: Front,
         proxied: bool,
     ) -> Option<Self> {
         let rest = line.get(at..)?.strip_prefix(b"] \"")?;
@@ -325,10 +336,7 @@ impl Parts {
         };
         let bytes_end = memchr::memchr(b' ', &line[bytes..]).map_or(line.len(), |to| bytes + to);
         Some(Self {
-            vhost,
-            host,
-            ident,
-            user,
+            front,
             stamp,
             request: request..request_end,
             status: status..status + 3,
@@ -339,7 +347,7 @@ impl Parts {
     }
 
     /// Virtual host, host, ident and user before the bracket.
-    fn front(line: &[u8], front: &[u8]) -> Option<[Range<usize>; 4]> {
+    fn front(line: &[u8], front: &[u8]) -> Option<Front> {
         let word = |at: usize| memchr::memchr(b' ', &front[at..]).map(|to| at + to);
         let first = word(0).filter(|end| *end > 0)?;
         let second = word(first + 1)?;
@@ -351,7 +359,13 @@ impl Parts {
             let last = front.windows(2).rposition(|pair| pair == b", ")? + 2;
             let host = word(last)?;
             let ident = word(host + 1)?;
-            return Some([0..0, 0..first - 1, host + 1..ident, ident + 1..front.len()]);
+            return Some(Front {
+                host: 0..first - 1,
+                chain: first + 1..host,
+                ident: host + 1..ident,
+                user: ident + 1..front.len(),
+                ..Front::default()
+            });
         }
         // Three words and a dash among the last two: the first is the virtual host.
         if let Some(third) = word(second + 1)
@@ -360,9 +374,28 @@ impl Parts {
             && line[first + 1..second] != *b"-"
             && is_address(&line[first + 1..second])
         {
-            return Some([0..first, first + 1..second, second + 1..third, third + 1..front.len()]);
+            return Some(Front {
+                vhost: 0..first,
+                host: first + 1..second,
+                ident: second + 1..third,
+                user: third + 1..front.len(),
+                ..Front::default()
+            });
         }
-        Some([0..0, 0..first, first + 1..second, second + 1..front.len()])
+        Some(Front {
+            host: 0..first,
+            ident: first + 1..second,
+            user: second + 1..front.len(),
+            ..Front::default()
+        })
+    }
+}
+
+/// The path and the query of what was asked for; the question mark is in neither.
+pub(super) fn target(line: &[u8], span: &Range<usize>) -> (Range<usize>, Option<Range<usize>>) {
+    match memchr::memchr(b'?', &line[span.clone()]).map(|at| span.start + at) {
+        Some(at) => (span.start..at, (at + 1 < span.end).then(|| at + 1..span.end)),
+        None => (span.clone(), None),
     }
 }
 

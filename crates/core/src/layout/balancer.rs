@@ -9,12 +9,12 @@ use super::{Dialect, Head, Layout, Continues, is_dated};
 use crate::entry::{Entry, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 34] = [
-    "balancer",    "backend", "bytes", "bytes_received", "client", "connection", "cookie_sent", "cookie_set",
-    "duration_ms", "flags", "frontend", "host", "id", "method", "path", "protocol", "referer",
-    "remote", "request", "request_time", "response_time", "scheme", "server", "session", "state",
-    "status", "target", "target_status", "target_time", "timer", "trace_id", "url", "user_agent",
-    "upstream",
+const MADE_UP: [&str; 45] = [
+    "balancer", "backend", "bytes", "bytes_received", "captured", "cipher", "client", "client_port", "connection",
+    "connections", "cookie_sent", "cookie_set", "domain", "duration_ms", "extra", "flags", "frontend", "host", "id",
+    "method", "path", "protocol", "query", "queues", "referer", "remote", "request", "request_time", "response_time",
+    "scheme", "server", "session", "state", "status", "target", "target_group", "target_status", "target_time",
+    "timer", "timers", "tls", "trace_id", "url", "user_agent", "upstream",
 ];
 
 pub(super) struct Balancer;
@@ -70,7 +70,11 @@ impl Layout for Balancer {
         let at = parts.request.start;
         let path_at = (at + method.len() + 1).min(parts.request.end);
         entry.take_bytes("method", at..at + method.len());
-        entry.take_bytes("path", path_at..path_at + path.len());
+        let (target, query) = super::access::target(line, &(path_at..path_at + path.len()));
+        entry.take_bytes("path", target);
+        if let Some(query) = query {
+            entry.take_bytes("query", query);
+        }
         if words.next().is_some() {
             entry.take_bytes("protocol", path_at + path.len() + 1..parts.request.end);
         }
@@ -144,6 +148,7 @@ impl Parts {
         let request = quoted(line, words[7].end)?;
         let port = memchr::memrchr(b':', &line[..first])?;
         let mut named = vec![("remote", 0..port)];
+        let port = ("client_port", port + 1..first);
         named.extend(BEHIND.into_iter().zip(words.clone()).filter(|(name, _)| !name.is_empty()));
         if let Some(slash) = memchr::memchr(b'/', &line[words[1].clone()]) {
             let backend = words[1].clone();
@@ -151,7 +156,14 @@ impl Parts {
             named.push(("server", backend.start + slash + 1..backend.end));
         }
         let last = memchr::memrchr(b'/', timers)? + 1;
+        let behind = words[7].end + 1;
+        let mut names = ["connections", "queues"].into_iter();
+        for span in words_between(line, behind..request.start.saturating_sub(1)) {
+            named.push((names.next().unwrap_or("captured"), span));
+        }
+        named.push(("timers", words[2].clone()));
         named.push(("duration_ms", words[2].start + last..words[2].end));
+        named.push(port);
         Some(Self { stamp, status: words[3].clone(), request, named })
     }
 
@@ -175,10 +187,21 @@ impl Parts {
             ("scheme", 0..first),
             ("balancer", front[0].clone()),
             ("remote", front[1].start..port),
+            ("client_port", port + 1..front[1].end),
         ];
         named.extend(COUNTED.into_iter().zip(words.clone()).filter(|(name, _)| !name.is_empty()));
-        if let Some(agent) = quoted(line, request.end + 1) {
+        let mut at = request.end + 1;
+        if let Some(agent) = quoted(line, at) {
+            at = agent.end + 1;
             named.push(("user_agent", agent));
+        }
+        let mut names = ["cipher", "tls", "target_group", "trace_id", "domain"].into_iter();
+        for span in words_between(line, at..line.len()) {
+            let name = names.next().unwrap_or("extra");
+            // `Root=1-…`: the id is behind the sign.
+            let sign = memchr::memchr(b'=', &line[span.clone()]).filter(|_| name == "trace_id");
+            let from = sign.map_or(span.start, |sign| span.start + sign + 1);
+            named.push((name, from..span.end));
         }
         Some(Self { stamp, status: words[4].clone(), request, named })
     }
@@ -197,6 +220,23 @@ fn words(line: &[u8], mut at: usize, count: usize) -> Option<Vec<Range<usize>>> 
         at += length + 1;
     }
     Some(found)
+}
+
+/// The words in a range, quotes around them left out.
+fn words_between(line: &[u8], span: Range<usize>) -> impl Iterator<Item = Range<usize>> + '_ {
+    let mut at = span.start;
+    std::iter::from_fn(move || {
+        while line[..span.end].get(at) == Some(&b' ') {
+            at += 1;
+        }
+        let rest = line.get(at..span.end).filter(|rest| !rest.is_empty())?;
+        let (start, end) = match rest[0] {
+            b'"' => (at + 1, memchr::memchr(b'"', &rest[1..]).map_or(span.end, |to| at + 1 + to)),
+            _ => (at, memchr::memchr(b' ', rest).map_or(span.end, |to| at + to)),
+        };
+        at = end + 1;
+        Some(start..end)
+    })
 }
 
 /// What stands in the next quotes.

@@ -436,7 +436,12 @@ impl Iterator for Cells<'_> {
                 }
                 let after = memchr::memchr(self.separator, &row[to + 1..]);
                 self.at = after.map(|more| to + 1 + more + 1);
-                return Some(Cell { span: start + 1..to, quoted: true, open: false });
+                let end = after.map_or(row.len(), |more| to + 1 + more);
+                // What stands behind the closing quote makes it no quote.
+                return Some(match row[to + 1..end].trim_ascii().is_empty() {
+                    true => Cell { span: start + 1..to, quoted: true, open: false },
+                    false => Cell { span: start..end, quoted: false, open: false },
+                });
             }
         }
         let end = memchr::memchr(self.separator, &row[start..]).map(|to| start + to);

@@ -5,7 +5,7 @@
 use std::ops::Range;
 
 use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other, trace};
-use crate::entry::{Entry, Role, Severity, Stamp, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Labelled;
 
@@ -69,18 +69,19 @@ impl Layout for Labelled {
             asked.look(&line[label.clone()], &line[value.clone()]);
             let name = String::from_utf8_lossy(&line[label.clone()]);
             if value.is_empty() {
+                entry.fields.push(Field::new(name, Value::Text("".into()), value));
                 continue;
             }
             if ids::role(&line[label]) == Role::Time && entry.stamp.is_none() {
                 // A server's time may stand in brackets.
                 entry.stamp = stamp(&line[value.clone()]);
-                let field = crate::entry::Field::new(
+                let field = Field::new(
                     name,
-                    crate::entry::Value::untyped(&line[value.clone()]),
+                    Value::untyped(&line[value.clone()]),
                     value,
                 );
                 let role = if entry.stamp.is_some() { Role::Time } else { Role::Plain };
-                entry.fields.push(crate::entry::Field { role, ..field });
+                entry.fields.push(Field { role, ..field });
                 continue;
             }
             entry.take_bytes(name, value);
@@ -110,10 +111,8 @@ impl Layout for Labelled {
         }
         for (label, value) in values(line) {
             let label = label?;
-            if !value.is_empty() {
-                let name = String::from_utf8_lossy(&line[label]);
-                visit(Name::of(&name), Some(Spot::plain(&line[value])));
-            }
+            let name = String::from_utf8_lossy(&line[label]);
+            visit(Name::of(&name), Some(Spot::plain(&line[value])));
         }
         Some(())
     }

@@ -31,6 +31,11 @@ impl Layout for Letter {
         text::makes_up(name)
     }
 
+    fn owns(&self, word: &str) -> bool {
+        // The level is said twice.
+        word.len() == 1
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let parts = Parts::of(line)?;
         Some(Head { stamp: Some(parts.stamp), severity: Some(parts.severity), ..Head::default() })
@@ -41,6 +46,7 @@ impl Layout for Letter {
         let parts = Parts::of(line)?;
         let mut entry = Entry::empty(raw);
         entry.stamp = Some(parts.stamp);
+        entry.stamp_at = Some(parts.stamp_at);
         entry.severity = Some(parts.severity);
         entry.level_raw = Some(String::from_utf8_lossy(&line[parts.level]));
         for (name, span) in [("pid", parts.pid), ("caller", parts.caller)] {
@@ -74,6 +80,7 @@ impl Layout for Letter {
 
 struct Parts {
     stamp: Stamp,
+    stamp_at: Range<usize>,
     severity: Severity,
     level: Range<usize>,
     pid: Option<Range<usize>>,
@@ -133,6 +140,7 @@ impl Parts {
         let from = at + close + 1;
         Some(Self {
             stamp,
+            stamp_at: 1..at,
             severity,
             level: 0..1,
             pid: numbered.then(|| place(pid)),
@@ -163,6 +171,7 @@ impl Parts {
         let word = &line[word_at..word_at + length];
         Some(Self {
             stamp,
+            stamp_at: 4..4 + taken,
             severity: Severity::from_word(word).unwrap_or(severity),
             level: word_at..word_at + length,
             pid: hash.map(|at| at..close),

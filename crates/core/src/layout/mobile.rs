@@ -42,7 +42,7 @@ impl Layout for Mobile {
         entry.severity = Some(parts.severity);
         entry.level_raw = Some(String::from_utf8_lossy(&line[parts.level]));
         entry.logger = Some(String::from_utf8_lossy(&line[parts.tag]));
-        for (name, span) in [("pid", parts.pid), ("tid", parts.tid)] {
+        for (name, span) in [("uid", parts.uid), ("pid", parts.pid), ("tid", parts.tid)] {
             if let Some(span) = span {
                 entry.fields.push(Field::new(name, Value::untyped(&line[span.clone()]), span));
             }
@@ -61,6 +61,8 @@ struct Parts {
     severity: Severity,
     level: Range<usize>,
     tag: Range<usize>,
+    /// The number of a user.
+    uid: Option<Range<usize>>,
     pid: Option<Range<usize>>,
     tid: Option<Range<usize>>,
     message: usize,
@@ -83,11 +85,13 @@ impl Parts {
         }
         // A user's number may stand before those of process and thread.
         let mut numbers = [None, None];
+        let mut uid = None;
         for _ in 0..3 {
             let length = line.get(at..)?.iter().take_while(|b| b.is_ascii_digit()).count();
             if length > 0 && line.get(at + length) == Some(&b' ') {
                 if numbers[0].is_some() && numbers[1].is_some() {
-                    numbers[0] = numbers[1].take();
+                    let [first, second] = &mut numbers;
+                    uid = std::mem::replace(first, second.take());
                 }
                 let slot = usize::from(numbers[0].is_some());
                 numbers[slot] = Some(at..at + length);
@@ -122,7 +126,7 @@ impl Parts {
         }
         tag.end = tag.start + line[tag.clone()].trim_ascii_end().len();
         let message = colon + 1 + usize::from(line.get(colon + 1) == Some(&b' '));
-        Some(Self { stamp, severity, level, tag, pid, tid, message })
+        Some(Self { stamp, severity, level, tag, uid, pid, tid, message })
     }
 }
 

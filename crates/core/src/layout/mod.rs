@@ -169,6 +169,11 @@ pub(crate) trait Layout: Sync {
     /// header or a standard, any. What a stack trace gives is not asked for.
     fn makes_up(&self, name: &str) -> bool;
 
+    /// Whether a word of its lines belongs to its grammar, and says nothing by itself.
+    fn owns(&self, _word: &str) -> bool {
+        false
+    }
+
     /// Whether an entry begins with this line (without its line end), and what the index needs of it.
     /// Cost: one look at the line's beginning for most lines that don't fit.
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head>;
@@ -363,7 +368,22 @@ impl LayoutId {
         let read = self.layout().and_then(|layout| layout.read(raw, dialect));
         let entry = read.unwrap_or_else(|| plain(raw));
         debug_assert_eq!(self.unsaid(&entry), None, "a made-up field of {}", self.name());
+        #[cfg(debug_assertions)]
+        debug_assert_eq!(
+            self.lost(&entry),
+            None,
+            "lost of {}: {}",
+            self.name(),
+            entry.raw.escape_ascii()
+        );
         entry
+    }
+
+    /// A token of an entry that lands nowhere.
+    #[cfg(debug_assertions)]
+    pub(crate) fn lost(self, entry: &Entry<'_>) -> Option<String> {
+        let owns = |word: &str| self.layout().is_some_and(|layout| layout.owns(word));
+        crate::query::lost(entry, &owns)
     }
 
     /// A field whose name stands nowhere in the entry, though the layout says that it makes up none such.

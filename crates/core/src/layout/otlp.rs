@@ -30,6 +30,11 @@ impl Layout for Otlp {
         true
     }
 
+    fn owns(&self, _: &str) -> bool {
+        // The words around names and values are the standard's, and what is empty has no field.
+        true
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let whole = line.starts_with(b"{\"resourceLogs\"") && line.trim_ascii().ends_with(b"}");
         (whole && self.members(line).is_some()).then(|| Head { many: true, ..Head::default() })

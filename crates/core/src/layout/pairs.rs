@@ -28,6 +28,11 @@ impl Layout for Pairs {
         matches!(name, "serial" | "text")
     }
 
+    fn owns(&self, word: &str) -> bool {
+        // Around the kernel's stamp.
+        matches!(word, "msg" | "audit")
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let mut head = Head::default();
         let mut level_seen = false;
@@ -288,6 +293,18 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
         let name = String::from_utf8_lossy(&line[pair.name.clone()]);
         entry.take_pair(name, value(line, pair), pair.value.clone());
     });
+}
+
+/// Whether nothing but pairs, and what parts them, stands in a text.
+pub(super) fn covers(line: &[u8], span: Range<usize>) -> bool {
+    let word = |range: Range<usize>| line[range].iter().any(|b| b.is_ascii_alphanumeric() || *b > 127);
+    let mut at = span.start;
+    let mut covered = true;
+    each_in_text(line, span.clone(), &mut |pair| {
+        covered &= !word(at..pair.name.start);
+        at = pair.end;
+    });
+    covered && !word(at..span.end)
 }
 
 /// Visits the pairs that stand in a free text, up to its end.

@@ -28,6 +28,10 @@ impl Layout for Slow {
         true
     }
 
+    fn owns(&self, word: &str) -> bool {
+        matches!(word, "Time" | "SET" | "use" | "timestamp")
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         if let Some(time) = line.strip_prefix(b"# Time: ") {
             // Who asked stands on the next line.
@@ -44,10 +48,11 @@ impl Layout for Slow {
             let end = memchr::memchr(b'\n', &raw[at..]).map_or(raw.len(), |to| at + to);
             let line = &raw[at..end];
             if let Some(time) = line.strip_prefix(b"# Time: ") {
-                entry.stamp = stamp(time);
+                (entry.stamp, entry.stamp_at) = (stamp(time), Some(end - time.len()..end));
             } else if line.starts_with(b"# ") && query.is_none() {
                 pairs(&mut entry, at + 2..end);
-            } else if line.starts_with(b"SET timestamp=") || line.starts_with(b"use ") {
+            } else if let Some((name, value)) = statement(line) {
+                entry.take_bytes(name, end - value.len() - 1..end - 1);
             } else if query.is_none() {
                 query = Some(at);
             }
@@ -79,21 +84,28 @@ fn stamp(time: &[u8]) -> Option<Stamp> {
     })
 }
 
+/// `SET timestamp=1773470462;`, `use ferries;`: what the server adds before a query.
+fn statement(line: &[u8]) -> Option<(&'static str, &[u8])> {
+    let value = |rest: &'static [u8]| line.strip_prefix(rest)?.strip_suffix(b";");
+    let timestamp = value(b"SET timestamp=").map(|value| ("set_timestamp", value));
+    timestamp.or_else(|| Some(("database", value(b"use ")?)))
+}
+
 /// `Query_time: 0.010237  Lock_time: 0.000000`
 fn pairs(entry: &mut Entry<'_>, span: Range<usize>) {
     let raw = entry.raw;
     let mut at = span.start;
     while at < span.end {
         let rest = &raw[at..span.end];
-        let Some(colon) = memchr::memmem::find(rest, b": ") else { return };
+        let Some(colon) = memchr::memmem::find(rest, b": ") else {
+            return entry.take_bytes("text", at..span.end);
+        };
         let name = String::from_utf8_lossy(&rest[..colon]);
         let start = at + colon + 2;
         let value = &raw[start..span.end];
         let length = memchr::memmem::find(value, b"  ").unwrap_or(value.len());
-        if length > 0 {
-            let bytes = &value[..length];
-            entry.fields.push(Field::new(name, Value::untyped(bytes), start..start + length));
-        }
+        let bytes = &value[..length];
+        entry.fields.push(Field::new(name, Value::untyped(bytes), start..start + length));
         at = start + length;
         at += raw[at..span.end].iter().take_while(|b| **b == b' ').count();
     }

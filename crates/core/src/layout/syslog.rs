@@ -34,6 +34,11 @@ impl Layout for Syslog {
         MADE_UP.contains(&name) || text::makes_up(name)
     }
 
+    fn owns(&self, word: &str) -> bool {
+        // The version of the format.
+        word == "1"
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let parts = Parts::of(line)?;
         Some(Head { stamp: parts.stamp, severity: parts.severity(line), ..Head::default() })

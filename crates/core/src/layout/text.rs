@@ -50,6 +50,10 @@ impl Layout for Text {
         makes_up(name)
     }
 
+    fn owns(&self, word: &str) -> bool {
+        matches!(word, "in" | "on" | "pid" | "tid")
+    }
+
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
         let mut prefix = timed(line, dialect, Prefix::brief)?;
         if prefix.level.is_some() && !dump::may_open(line) {
@@ -112,6 +116,10 @@ impl Layout for Levelled {
         makes_up(name)
     }
 
+    fn owns(&self, word: &str) -> bool {
+        Text.owns(word)
+    }
+
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let prefix = levelled(line)?;
         let level = prefix.level.map(|(_, severity)| severity);
@@ -137,6 +145,7 @@ impl Layout for Levelled {
             if !entry.fields.iter().any(|field| field.name == "event_id") {
                 entry.take_bytes("event_id", event);
             }
+            scopes(&mut entry, raw.len() - rest.len());
             let body = String::from_utf8_lossy(rest);
             let mut lines = body.lines().filter(|line| !line.trim_start().starts_with("=> "));
             entry.message = lines.next().unwrap_or_default().trim_start().to_owned().into();
@@ -404,7 +413,7 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
 }
 
 /// What a prefix gives a field each.
-fn named(prefix: &Prefix) -> impl Iterator<Item = (&'static str, Range<usize>)> + use<> {
+fn named(prefix: &Prefix) -> impl Iterator<Item = (&'static str, Range<usize>)> + '_ {
     let all = [
         ("thread", &prefix.thread),
         ("pid", &prefix.pid),
@@ -412,7 +421,8 @@ fn named(prefix: &Prefix) -> impl Iterator<Item = (&'static str, Range<usize>)> 
         ("function", &prefix.function),
         ("caller", &prefix.caller),
     ];
-    all.map(|(name, span)| Some((name, span.clone()?))).into_iter().flatten()
+    let all = all.into_iter().filter_map(|(name, span)| Some((name, span.clone()?)));
+    all.chain(prefix.named_parts.iter().cloned())
 }
 
 /// A bracketed group: pairs, or ids.
@@ -443,16 +453,21 @@ fn each_in_group(
         return visit("client", span.end - client.len()..span.end, Role::Plain);
     }
     // `app,trace,span`
-    let mut at = span.start;
-    let mut kinds = ["trace_id", "span_id"].into_iter();
-    for part in text.split(|b| *b == b',') {
-        let place = at..at + part.len();
-        at = place.end + 1;
-        if ids::has_id_form(part)
-            && let Some(kind) = kinds.next()
-        {
-            visit(kind, place, Role::Id(kind));
+    if text.contains(&b',') {
+        let mut at = span.start;
+        let mut kinds = ["trace_id", "span_id"].into_iter();
+        for part in text.split(|b| *b == b',') {
+            let place = at..at + part.len();
+            at = place.end + 1;
+            if ids::has_id_form(part)
+                && let Some(kind) = kinds.next()
+            {
+                visit(kind, place, Role::Id(kind));
+            } else if !part.is_empty() {
+                visit("app", place, Role::Plain);
+            }
         }
+        return;
     }
     if prefix::is_code(text) {
         visit("code", span, Role::Plain);
@@ -462,7 +477,7 @@ fn each_in_group(
         let colon = memchr::memchr(b':', text).unwrap_or(0);
         let name = String::from_utf8_lossy(&text[..colon]);
         visit(&name, span.start + colon + 1..span.end, Role::Plain);
-    } else if prefix::is_name(text) {
+    } else if !text.is_empty() {
         visit("app", span, Role::Plain);
     }
 }
@@ -474,8 +489,13 @@ pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
     let text = &line[span.clone()];
     let mut end = span.end;
     if let Some(client) = CLIENT.find(text) {
-        end = span.start + client;
-        named_tail(entry, end..span.end);
+        let tail = span.start + client..span.end;
+        if let Some(named) = named_tail(line, tail.clone()) {
+            end = tail.start;
+            for (name, place) in named {
+                entry.take_bytes(String::from_utf8_lossy(&entry.raw[name]), place);
+            }
+        }
     }
     if entry.logger.is_none()
         && let Some(open) = logger_behind(&line[span.start..end])
@@ -516,19 +536,19 @@ fn json_tail(text: &[u8]) -> Option<usize> {
     })
 }
 
-/// `, client: 10.0.0.1, server: ferries, request: "GET / HTTP/1.1"`
-fn named_tail(entry: &mut Entry<'_>, span: Range<usize>) {
-    let raw = entry.raw;
+/// `, client: 10.0.0.1, server: ferries, request: "GET / HTTP/1.1"`: the places of names and values. `None` where
+/// anything else is among them.
+fn named_tail(raw: &[u8], span: Range<usize>) -> Option<Vec<(Range<usize>, Range<usize>)>> {
+    let mut found = Vec::new();
     let mut at = span.start;
     while at < span.end {
-        let rest = &raw[at..span.end];
-        let Some(name) = rest.strip_prefix(b", ") else { return };
-        let Some(colon) = memchr::memmem::find(name, b": ") else { return };
-        let name = &name[..colon];
-        let start = at + 2 + colon + 2;
+        let rest = raw[at..span.end].strip_prefix(b", ")?;
+        let colon = memchr::memmem::find(rest, b": ")?;
+        let name = at + 2..at + 2 + colon;
+        let start = name.end + 2;
         let value = &raw[start..span.end];
         let place = if value.first() == Some(&b'"') {
-            let Some(close) = memchr::memchr(b'"', &value[1..]) else { return };
+            let close = memchr::memchr(b'"', &value[1..])?;
             at = start + close + 2;
             start + 1..start + 1 + close
         } else {
@@ -536,8 +556,9 @@ fn named_tail(entry: &mut Entry<'_>, span: Range<usize>) {
             at = start + length;
             start..at
         };
-        entry.take_bytes(String::from_utf8_lossy(name), place);
+        found.push((name, place));
     }
+    Some(found)
 }
 
 /// The detail, hint and statement of a database's message become fields.
@@ -563,6 +584,33 @@ fn parts(entry: &mut Entry<'_>) {
     }
     if let Some((name, from)) = open {
         entry.take_bytes(name, from..raw.len());
+    }
+}
+
+/// `=> RequestId:0HM RequestPath:/holds => Harbour.Berths`: the scopes of an entry, as pairs or as they stand.
+fn scopes(entry: &mut Entry<'_>, from: usize) {
+    let raw = entry.raw;
+    let mut at = from;
+    for line in raw[from..].split(|b| *b == b'\n') {
+        let start = at;
+        at += line.len() + 1;
+        let lead = line.len() - line.trim_ascii_start().len();
+        if !line[lead..].starts_with(b"=> ") {
+            continue;
+        }
+        let mut word_at = start + lead;
+        for word in line[lead..].trim_ascii_end().split(|b| *b == b' ') {
+            let span = word_at..word_at + word.len();
+            word_at = span.end + 1;
+            match memchr::memchr(b':', word).filter(|colon| *colon > 0 && prefix::is_name(&word[..*colon])) {
+                _ if word.is_empty() || word == b"=>" => {}
+                Some(colon) => {
+                    let name = String::from_utf8_lossy(&word[..colon]);
+                    entry.take_bytes(name, span.start + colon + 1..span.end);
+                }
+                None => entry.take_bytes("scope", span),
+            }
+        }
     }
 }
 

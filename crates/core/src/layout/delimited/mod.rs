@@ -18,9 +18,9 @@ use super::{
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 16] = [
+const MADE_UP: [&str; 17] = [
     "caller", "function", "id", "line", "logger", "method", "path", "remote", "request", "status",
-    "took", "message", "protocol", "url", "thread", "program",
+    "took", "message", "protocol", "url", "thread", "program", "query",
 ];
 
 pub(super) struct Delimited;
@@ -182,10 +182,15 @@ fn visit_cell<'r>(
         Holds::Caller => give("caller", span),
         Holds::Thread => give("thread", span),
         Holds::Other => give(&number_name(number), span),
-        Holds::Message | Holds::Pairs => pairs::each_in_text(line, span, &mut |pair| {
+        Holds::Message | Holds::Pairs => {
+            if holds == Holds::Pairs && !pairs::covers(line, span.clone()) {
+                give(&number_name(number), span.clone());
+            }
+            pairs::each_in_text(line, span, &mut |pair| {
             let name = String::from_utf8_lossy(&line[pair.name.clone()]);
             visit(Name::of(&name), Some(Spot::plain(&line[pair.value.clone()])));
-        }),
+        });
+        }
         // They are rare, and have parts of their own.
         Holds::Request | Holds::Object | Holds::Place => return None,
     }
@@ -214,7 +219,7 @@ impl<'a> Row<'a> {
         } else if entry.level_raw.is_none() && level_of(cell).is_some() {
             entry.severity = level_of(cell);
             entry.level_raw = Some(String::from_utf8_lossy(cell));
-        } else if is_tail(line, &column) {
+        } else if is_tail(line, &column) && pairs::covers(line, column.clone()) {
             pairs::in_text(entry, column);
         } else if cell[0] == b'{' && json::is_object(cell) {
             json::members_of(entry, column);
@@ -280,7 +285,12 @@ impl<'a> Row<'a> {
                     entry.message = String::from_utf8_lossy(cell);
                     pairs::in_text(entry, span);
                 }
-                Holds::Pairs => pairs::in_text(entry, span),
+                Holds::Pairs => {
+                    if !pairs::covers(line, span.clone()) {
+                        entry.take_bytes(number_name(number), span.clone());
+                    }
+                    pairs::in_text(entry, span);
+                }
                 Holds::Object => match json::is_object(cell) {
                     true => json::members_of(entry, span),
                     false => entry.take_bytes(number_name(number), span),
@@ -324,7 +334,8 @@ impl<'a> Row<'a> {
             pairs::in_text(entry, span);
         }
         for (number, span) in unknown {
-            entry.take_bytes(number_name(number), span);
+            entry.take_bytes(number_name(number), span.clone());
+            pairs::in_text(entry, span);
         }
     }
 
@@ -480,7 +491,12 @@ fn request(entry: &mut Entry<'_>, column: Range<usize>) {
     let method = cell.iter().take_while(|b| b.is_ascii_uppercase()).count();
     let quote = memchr::memchr(b'"', cell).unwrap_or(method);
     entry.take_bytes("method", column.start..column.start + method);
-    entry.take_bytes("path", column.start + quote + 1..column.end - 1);
+    let (path, query) =
+        access::target(entry.raw, &(column.start + quote + 1..column.end - 1));
+    entry.take_bytes("path", path);
+    if let Some(query) = query {
+        entry.take_bytes("query", query);
+    }
 }
 
 /// `fares.lookup`, `http::server`, `main`: a name without spaces.

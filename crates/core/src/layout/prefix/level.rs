@@ -28,6 +28,7 @@ impl Prefix {
             if line.get(span.end) == Some(&b'[') {
                 let close = closing(line, span.end)?;
                 if line[span.end + 1..close].iter().all(u8::is_ascii_digit) {
+                    self.named_parts.push(("uptime", span.end + 1..close));
                     return Some(close + 1);
                 }
             }

@@ -21,7 +21,7 @@ pub(super) use forms::{
 use crate::entry::{Severity, Stamp, ids};
 
 /// Names of fields that a text's prefix or its kind of message gives.
-const MADE_UP: [&str; 47] = [
+const MADE_UP: [&str; 50] = [
     "agent",
     "app",
     "caller",
@@ -54,8 +54,10 @@ const MADE_UP: [&str; 47] = [
     "scheduler",
     "serial",
     "server",
+    "scope",
     "session",
     "severity",
+    "span",
     "span_id",
     "state",
     "statement",
@@ -66,6 +68,7 @@ const MADE_UP: [&str; 47] = [
     "timer",
     "trace",
     "trace_id",
+    "uid",
     "uptime",
     "user",
     "user_agent",
@@ -92,6 +95,8 @@ pub(super) struct Prefix {
     pub(super) tid: Option<Range<usize>>,
     /// Groups that hold pairs, ids, or words without a name of their own.
     pub(super) groups: Vec<Range<usize>>,
+    /// What has a name of its own and is rare.
+    pub(super) named_parts: Vec<(&'static str, Range<usize>)>,
     /// Where the message begins.
     pub(super) message: usize,
     /// The level carried its own punctuation: `ERROR: …`, `[error] …`.
@@ -411,6 +416,7 @@ impl Prefix {
             let start = inside.start;
             self.logger.get_or_insert(start..start + slash);
             self.pid = Some(start + slash + 1..start + on);
+            self.named_parts.push(("host", start + on + 4..inside.end));
             return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
         }
         if text.is_empty() || self.message_may_begin(text) {
@@ -490,7 +496,8 @@ impl Prefix {
         }
         if self.level.is_none()
             && self.stamp.is_some()
-            && bare.contains(&b'=')
+            && super::pairs::pair(line, at)
+                .is_some_and(|pair| pair.end <= end && !pair.value.is_empty())
             && pairs_until_level(rest)
         {
             self.groups.push(at..end);
@@ -502,6 +509,7 @@ impl Prefix {
         }
         // `*5`: the number of a connection.
         if bare[0] == b'*' && bare.len() > 1 && bare[1..].iter().all(u8::is_ascii_digit) {
+            self.named_parts.push(("connection", at + 1..at + bare.len()));
             return Some(end);
         }
         if self.stamp.is_none() && self.level.is_none() && !parted {
@@ -573,6 +581,7 @@ impl Prefix {
         if rest.get(close + 1) != Some(&b':') {
             return None;
         }
+        self.named_parts.push(("span", at..at + open));
         self.groups.push(at + open + 1..at + close);
         Some(at + close + 2)
     }

@@ -9,7 +9,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "10.7.0.12, 10.7.0.1 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 12",
-        "access | 2026-03-14T06:41:02Z | info | - | GET / 200 | remote='10.7.0.12' method='GET' path='/' protocol='HTTP/1.1' status=200 bytes=12",
+        "access | 2026-03-14T06:41:02Z | info | - | GET / 200 | remote='10.7.0.12' proxies='10.7.0.1' method='GET' path='/' protocol='HTTP/1.1' status=200 bytes=12",
     ),
     (
         "- - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.0\" 200 0",

@@ -17,7 +17,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "time:2026-03-14T06:41:02Z\tlogger:harbour.berths\tmessage:a: b\tempty:",
-        "labelled | 2026-03-14T06:41:02Z | - | harbour.berths | a: b | ",
+        "labelled | 2026-03-14T06:41:02Z | - | harbour.berths | a: b | empty=''",
     ),
     // Too few, or not labels.
     ("note: this\tand: that", "plain"),

@@ -14,7 +14,7 @@ const LINES: &[(&str, &str)] = &[
     ("CRITICAL:root:lost", "levelled | - | fatal | root | lost | "),
     (
         "INFO[0012] berths free                 berth=4",
-        "levelled | - | info | - | berths free                 berth=4 | berth=4",
+        "levelled | - | info | - | berths free                 berth=4 | uptime='0012' berth=4",
     ),
     (
         "crit: Harbour.Berths[7]\n      lost\n      System.Exception: x",

@@ -5,6 +5,7 @@ mod columns;
 mod data;
 mod described;
 mod labelled;
+mod landing;
 mod letter;
 mod levelled;
 mod others;
@@ -105,7 +106,7 @@ fn access_lines() {
             ),
             (
                 r#"2001:db8::7 - clerk one [14/Mar/2026:07:41:02.118 +0100] "POST /seats?x=\"y\" HTTP/2" 504 - "-" "app 1" request_id=7f3a9c21e0b4d86f took=8.214s "more" 17"#,
-                "access | 2026-03-14T06:41:02.118Z | error | - | POST /seats?x=\\\"y\\\" 504 | request_id:7f3a9c21e0b4d86f | remote='2001:db8::7' user='clerk one' method='POST' path='/seats?x=\\\"y\\\"' protocol='HTTP/2' status=504 user_agent='app 1' took='8.214s' extra='more' extra=17",
+                "access | 2026-03-14T06:41:02.118Z | error | - | POST /seats?x=\\\"y\\\" 504 | request_id:7f3a9c21e0b4d86f | remote='2001:db8::7' user='clerk one' method='POST' path='/seats' query='x=\\\"y\\\"' protocol='HTTP/2' status=504 user_agent='app 1' took='8.214s' extra='more' extra=17",
             ),
             (
                 r#"10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] "\x16\x03\x01" 400 157 "-" "-""#,

@@ -9,7 +9,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "2026-03-14 06:41:02.340  1000   312   340 D TicketView: with a user",
-        "mobile | 2026-03-14T06:41:02.340Z | debug | TicketView | with a user | pid=312 tid=340",
+        "mobile | 2026-03-14T06:41:02.340Z | debug | TicketView | with a user | uid=1000 pid=312 tid=340",
     ),
     ("W/TicketView( 312): short", "mobile | - | warn | TicketView | short | pid=312"),
     ("I/a.b.C(12345): with: colons", "mobile | - | info | a.b.C | with: colons | pid=12345"),
@@ -31,7 +31,7 @@ const LINES: &[(&str, &str)] = &[
     ("12:30 is a clock", "plain"),
     (
         "# Time: 2026-03-14T06:41:02.340123Z\n# User@Host: clerk[clerk] @ quay-1 [10.7.0.12]\n# Query_time: 1.5  Lock_time: 0.0\nSET timestamp=1773470462;\nSELECT *\nFROM holds;",
-        "slow | 2026-03-14T06:41:02.340123Z | - | - | SELECT *⏎FROM holds; | User@Host='clerk[clerk] @ quay-1 [10.7.0.12]' Query_time=1.5 Lock_time=0.0",
+        "slow | 2026-03-14T06:41:02.340123Z | - | - | SELECT *⏎FROM holds; | User@Host='clerk[clerk] @ quay-1 [10.7.0.12]' Query_time=1.5 Lock_time=0.0 set_timestamp=1773470462",
     ),
     ("# Time: 260314  6:41:02", "slow | 2026-03-14T06:41:02Z | - | - |  | "),
     ("# Time: soon", "plain"),
