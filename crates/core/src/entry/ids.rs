@@ -92,6 +92,9 @@ pub(crate) fn is_shell(name: &[u8]) -> bool {
         b"record",
         b"fields",
         b"properties",
+        b"context",
+        b"extra",
+        b"attributes",
         b"jsonpayload",
         b"level",
         b"time",
@@ -103,6 +106,30 @@ pub(crate) fn is_shell(name: &[u8]) -> bool {
     ]
     .iter()
     .any(|shell| name.eq_ignore_ascii_case(shell))
+}
+
+/// Whether the members of a nested object are the entry's own fields, put into a bag by a library: they go by their
+/// own names as well.
+pub(crate) fn is_bag(name: &[u8]) -> bool {
+    const BAGS: [&[u8]; 10] = [
+        b"properties",
+        b"fields",
+        b"extra",
+        b"context",
+        b"attributes",
+        b"labels",
+        b"data",
+        b"state",
+        b"meta",
+        b"metadata",
+    ];
+    BAGS.iter().any(|bag| name.eq_ignore_ascii_case(bag))
+}
+
+/// What is left of a dotted path behind the name of a bag.
+pub(crate) fn within_bag(path: &str) -> Option<&str> {
+    let (bag, rest) = path.split_once('.')?;
+    is_bag(bag.as_bytes()).then_some(rest)
 }
 
 /// The kinds of ids, the one that names a single request best first.

@@ -108,7 +108,9 @@ impl Severity {
     /// ```
     #[must_use]
     pub fn read(written: &[u8]) -> Option<Self> {
-        Self::from_word(written).or_else(|| Self::from_number(written))
+        Self::from_word(written)
+            .or_else(|| Self::from_number(written))
+            .or_else(|| Self::from_step(written))
     }
 
     /// Reads the value of a field: what a number means depends on the field's name. Names that stand for
@@ -130,6 +132,22 @@ impl Severity {
             }
         }
         Self::read(written)
+    }
+
+    /// `DEBUG-4`, `ERROR+2`: so many steps above or below a word.
+    fn from_step(written: &[u8]) -> Option<Self> {
+        let sign = written.iter().position(|b| matches!(b, b'+' | b'-'))?;
+        let steps = match &written[sign + 1..] {
+            [a @ b'0'..=b'9'] => a - b'0',
+            [a @ b'0'..=b'9', b @ b'0'..=b'9'] => (a - b'0') * 10 + (b - b'0'),
+            _ => return None,
+        };
+        let word = Self::from_word(&written[..sign])?.0;
+        let number = match written[sign] {
+            b'+' => word.saturating_add(steps).min(24),
+            _ => word.saturating_sub(steps).max(1),
+        };
+        Some(Self(number))
     }
 
     /// Levels in steps of ten where 10 is debug.
@@ -182,11 +200,12 @@ impl Severity {
             *to = from.to_ascii_lowercase();
         }
         let number = match &lower[..word.len()] {
-            b"trace" | b"trc" | b"trce" | b"finest" | b"verbose" | b"silly" | b"vrb" | b"v"
-            | b"t" | b"all" => 1,
+            b"trace" | b"trc" | b"trac" | b"trce" | b"finest" | b"verbose" | b"silly" | b"vrb"
+            | b"v" | b"t" | b"all" => 1,
             b"finer" | b"trace2" => 2,
-            b"debug" | b"dbug" | b"dbg" | b"debg" | b"deb" | b"fine" | b"d" | b"debug1"
-            | b"debug2" | b"debug3" | b"debug4" | b"debug5" => 5,
+            b"debug" | b"debu" | b"d1" | b"d2" | b"d3" | b"d4" | b"d5" | b"dbug" | b"dbg"
+            | b"debg" | b"deb" | b"fine" | b"d" | b"debug1" | b"debug2" | b"debug3" | b"debug4"
+            | b"debug5" => 5,
             b"config" => 6,
             b"info" | b"inf" | b"information" | b"informational" | b"i" | b"log" | b"http"
             | b"system" | b"default" => 9,
@@ -196,7 +215,7 @@ impl Severity {
             | b"fault" | b"erro" => 17,
             b"critical" | b"crit" | b"crt" | b"c" | b"dpanic" => 21,
             b"alert" => 22,
-            b"fatal" | b"ftl" | b"panic" | b"emerg" | b"emergency" | b"f" => 23,
+            b"fatal" | b"fata" | b"ftl" | b"panic" | b"pani" | b"emerg" | b"emergency" | b"f" => 23,
             _ => return None,
         };
         Some(Self(number))
@@ -247,11 +266,26 @@ mod tests {
     }
 
     #[test]
+    fn steps_count_from_a_word() {
+        for (written, want) in [
+            ("DEBUG-4", Some(Level::Trace)),
+            ("INFO+2", Some(Level::Info)),
+            ("ERROR+4", Some(Level::Fatal)),
+            ("WARN-", None),
+            ("gate-1", None),
+        ] {
+            assert_eq!(Severity::read(written.as_bytes()).map(Severity::level), want, "{written}");
+        }
+    }
+
+    #[test]
     fn words_are_read_whole_and_in_any_case() {
         for (word, want) in [
             ("WARN", Some(13)),
             ("Information", Some(9)),
             ("DBUG", Some(5)),
+            ("FATA", Some(23)),
+            ("D3", Some(5)),
             ("warned", None),
             ("", None),
             ("informationals", None),

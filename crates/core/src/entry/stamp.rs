@@ -80,7 +80,8 @@ impl Stamp {
 
     /// Nanoseconds UTC of a time that lacks its date, or a part of it.
     fn completed(&self, clock: &Clock) -> i64 {
-        let latest = clock.date.unwrap_or(0).saturating_add(SLACK);
+        let slack = if self.missing == Missing::Year { DAY } else { SLACK };
+        let latest = clock.date.unwrap_or(0).saturating_add(slack);
         let mut stamp = *self;
         stamp.missing = Missing::Nothing;
         match self.missing {

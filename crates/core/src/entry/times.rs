@@ -212,7 +212,8 @@ impl Stamp {
             }
             at = spaces(bytes, at);
             if bytes.get(at)?.is_ascii_digit() {
-                let (stamp, taken) = Self::access(&bytes[at..])?;
+                let (stamp, taken) =
+                    Self::access(&bytes[at..]).or_else(|| Self::iso(&bytes[at..]))?;
                 return Some((stamp, at + taken));
             }
         }
@@ -339,6 +340,18 @@ impl Stamp {
             (offset, at) = (Offset::Fixed(0), next);
         } else if goes_on(bytes, at) {
             (seconds, offset, at) = Self::zoned(bytes, seconds, at)?;
+            if offset == Offset::Missing
+                && let Some((zone, end)) = zone_named(bytes, at)
+                && let Some(ahead) = zone.ahead(days * 86_400 + seconds)
+            {
+                (offset, at) = (Offset::Fixed(ahead), end);
+            } else if offset == Offset::Missing
+                && digits > 0
+                && let Some((ahead, end)) = hours_behind(bytes, at)
+            {
+                // Databases write a zone without a name so.
+                (offset, at) = (Offset::Fixed(ahead), end);
+            }
         }
         let wall = (days * 86_400 + seconds).checked_mul(SECOND);
         let wall = wall.and_then(|wall| wall.checked_add(fraction));
@@ -462,25 +475,27 @@ fn at_utc(bytes: &[u8], at: usize) -> Option<usize> {
 fn goes_on(bytes: &[u8], at: usize) -> bool {
     match bytes.get(at) {
         // The first letters of the zones that have a name here, and of the halves of a day.
-        Some(b' ') => matches!(
-            bytes.get(at + 1),
-            Some(
-                b'+' | b'-'
-                    | b'A'
-                    | b'a'
-                    | b'P'
-                    | b'p'
-                    | b'U'
-                    | b'G'
-                    | b'Z'
-                    | b'W'
-                    | b'C'
-                    | b'B'
-                    | b'E'
-                    | b'M'
-                    | b'J'
-            )
-        ),
+        Some(b' ') => {
+            matches!(
+                bytes.get(at + 1),
+                Some(
+                    b'+' | b'-'
+                        | b'A'
+                        | b'a'
+                        | b'P'
+                        | b'p'
+                        | b'U'
+                        | b'G'
+                        | b'Z'
+                        | b'W'
+                        | b'C'
+                        | b'B'
+                        | b'E'
+                        | b'M'
+                        | b'J'
+                )
+            ) || bytes.get(at + 1..at + 8) == Some(b"Indian/")
+        }
         Some(b'Z' | b'z' | b'+' | b'-' | b'A' | b'a' | b'P' | b'p') => true,
         _ => false,
     }
@@ -659,6 +674,61 @@ fn zone_behind(bytes: &[u8], at: usize) -> Option<(i32, usize)> {
     ends(at + length).then_some((minutes * 60, at + length))
 }
 
+/// ` -03`, ` +05`: whole hours behind a fraction of a second.
+fn hours_behind(bytes: &[u8], at: usize) -> Option<(i32, usize)> {
+    let [b' ', sign @ (b'+' | b'-'), a @ b'0'..=b'1', b @ b'0'..=b'9', rest @ ..] =
+        bytes.get(at..)?
+    else {
+        return None;
+    };
+    let hours = i32::from(a - b'0') * 10 + i32::from(b - b'0');
+    let ends = matches!(
+        rest,
+        [] | [b',' | b']' | b'"' | b'\r' | b';' | b'\t' | b'|', ..]
+            | [b' ', b'[' | b'(' | b'A'..=b'Z' | b'|' | b'-', ..]
+    );
+    (ends && hours <= 14).then(|| (if *sign == b'-' { -hours } else { hours } * 3_600, at + 4))
+}
+
+/// A zone by the name that the IANA database has for it.
+struct Zone(jiff::tz::TimeZone);
+
+impl Zone {
+    /// Seconds that its clocks are ahead of UTC when they show so many since 1970.
+    fn ahead(&self, seconds: i64) -> Option<i32> {
+        let shown = jiff::Timestamp::from_second(seconds).ok()?;
+        let civil = jiff::tz::TimeZone::UTC.to_datetime(shown);
+        let instant = self.0.to_ambiguous_timestamp(civil).compatible().ok()?;
+        i32::try_from(seconds - instant.as_second()).ok()
+    }
+}
+
+/// The zone of a name such as `America/Sao_Paulo` behind a blank, and where the name ends.
+fn zone_named(bytes: &[u8], at: usize) -> Option<(Zone, usize)> {
+    const REGIONS: [&[u8]; 11] = [
+        b"Africa",
+        b"America",
+        b"Antarctica",
+        b"Arctic",
+        b"Asia",
+        b"Atlantic",
+        b"Australia",
+        b"Etc",
+        b"Europe",
+        b"Indian",
+        b"Pacific",
+    ];
+    let rest = bytes.get(at..)?.strip_prefix(b" ")?;
+    let region = rest.iter().take(11).take_while(|b| b.is_ascii_alphabetic()).count();
+    if rest.get(region) != Some(&b'/') || !REGIONS.contains(&&rest[..region]) {
+        return None;
+    }
+    let part = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'/' | b'_' | b'-' | b'+');
+    let length = rest.iter().take(48).take_while(|b| part(b)).count();
+    let name = std::str::from_utf8(&rest[..length]).ok()?;
+    Some((Zone(jiff::tz::TimeZone::get(name).ok()?), at + 1 + length))
+}
+
 fn weekday(name: &[u8]) -> bool {
     [b"Mon", b"Tue", b"Wed", b"Thu", b"Fri", b"Sat", b"Sun"].iter().any(|day| name == *day)
 }
@@ -748,7 +818,13 @@ mod tests {
             ("03-14 06:41:02.340", "2026-03-14T06:41:02.340Z"),
             ("Mar 14 06:41:02", "2026-03-14T06:41:02Z"),
             ("Mar  4 06:41:02", "2026-03-04T06:41:02Z"),
-            ("Mar 15 06:41:02", "2025-03-15T06:41:02Z"),
+            // Up to a day behind the date of the source, which may stem from another clock or zone.
+            ("Mar 15 06:41:02", "2026-03-15T06:41:02Z"),
+            ("Mar 17 06:41:02", "2025-03-17T06:41:02Z"),
+            ("Sat 2026-03-14 06:41:02 UTC", "2026-03-14T06:41:02Z"),
+            ("2026-03-14 03:41:02.340 -03", "2026-03-14T06:41:02.340Z"),
+            ("14-Mar-2026 03:41:02 America/Sao_Paulo", "2026-03-14T06:41:02Z"),
+            ("2026-07-14 08:41:02 Europe/Rome", "2026-07-14T06:41:02Z"),
             ("Feb 29 06:41:02", "2024-02-29T06:41:02Z"),
             ("06:41:02.340", "2026-03-14T06:41:02.340Z"),
             ("23:41:02", "2026-03-13T23:41:02Z"),

@@ -23,7 +23,7 @@ pub(super) struct Access;
 pub(super) const NAME: &str = "access";
 
 /// Takes the name and the place of a value.
-type Take<'v, 'l> = dyn FnMut(Cow<'l, str>, Range<usize>) + 'v;
+pub(super) type Take<'v, 'l> = dyn FnMut(Cow<'l, str>, Range<usize>) + 'v;
 
 impl Layout for Access {
     fn name(&self) -> &'static str {
@@ -173,7 +173,7 @@ pub(super) fn usual(line: &[u8]) -> Option<Head> {
 }
 
 /// Reads what stands behind the byte count.
-fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
+pub(super) fn extras<'l>(line: &'l [u8], mut at: usize, visit: &mut Take<'_, 'l>) {
     let mut numbered = false;
     let mut names = ["referer", "user_agent"].into_iter();
     let mut times = ["request_time", "upstream_time"].into_iter();

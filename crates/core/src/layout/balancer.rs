@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use super::{Dialect, Head, Layout, Continues, is_dated};
-use crate::entry::{Entry, Severity, Stamp, first_line};
+use crate::entry::{Entry, Level, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
 const MADE_UP: [&str; 45] = [
@@ -46,7 +46,7 @@ impl Layout for Balancer {
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let parts = Parts::of(line)?;
-        let severity = Some(Severity::of_status(code(line, &parts.status)));
+        let severity = parts.severity(line);
         Some(Head { stamp: Some(parts.stamp), severity, derived: true, ..Head::default() })
     }
 
@@ -54,15 +54,23 @@ impl Layout for Balancer {
         let (line, _) = first_line(raw);
         let parts = Parts::of(line)?;
         let mut entry = Entry::empty(raw);
-        let status = code(line, &parts.status);
         entry.stamp = Some(parts.stamp);
-        entry.severity = Some(Severity::of_status(status));
+        entry.severity = parts.severity(line);
         (entry.level_derived, entry.message_derived) = (true, true);
         for (name, span) in parts.named {
             if !matches!(&line[span.clone()], b"-" | b"" | b"----") {
                 entry.take_bytes(name, span);
             }
         }
+        let shown = |text| String::from_utf8_lossy(text);
+        if parts.request.is_empty() {
+            let told = |name: &str| entry.fields.iter().find(|f| f.name == name)?.value.text();
+            let told: Vec<&str> =
+                ["frontend", "backend", "server", "flags"].into_iter().filter_map(told).collect();
+            entry.message = told.join(" ").into();
+            return Some(entry);
+        }
+        let status = code(line, &parts.status);
         entry.take_bytes("status", parts.status);
         let request = &line[parts.request.clone()];
         let mut words = request.split(|b| *b == b' ');
@@ -78,7 +86,6 @@ impl Layout for Balancer {
         if words.next().is_some() {
             entry.take_bytes("protocol", path_at + path.len() + 1..parts.request.end);
         }
-        let shown = |text| String::from_utf8_lossy(text);
         entry.message = format!("{} {} {status}", shown(method), shown(path)).into();
         Some(entry)
     }
@@ -117,6 +124,16 @@ const COUNTED: [&str; 8] = [
 ];
 
 impl Parts {
+    /// That of the status; of a connection, whether it ended as it should.
+    fn severity(&self, line: &[u8]) -> Option<Severity> {
+        if !self.request.is_empty() {
+            return Some(Severity::of_status(code(line, &self.status)));
+        }
+        let (_, flags) = self.named.iter().find(|(name, _)| *name == "flags")?;
+        let level = if line[flags.clone()] == *b"--" { Level::Info } else { Level::Warn };
+        Some(level.floor())
+    }
+
     fn of(line: &[u8]) -> Option<Self> {
         let first = memchr::memchr(b' ', line.get(..line.len().min(64))?)?;
         if line.get(first + 1) == Some(&b'[') && address(&line[..first]) {
@@ -135,6 +152,9 @@ impl Parts {
         let rest = first + 2 + taken;
         if line.get(rest..rest + 2)? != b"] " {
             return None;
+        }
+        if let Some(parts) = Self::connection(line, first, (stamp, rest + 2)) {
+            return Some(parts);
         }
         let words = words(line, rest + 2, BEHIND.len())?;
         let timers = &line[words[2].clone()];
@@ -165,6 +185,32 @@ impl Parts {
         named.push(("duration_ms", words[2].start + last..words[2].end));
         named.push(port);
         Some(Self { stamp, status: words[3].clone(), request, named })
+    }
+
+    /// `10.7.2.10:51234 [14/Mar/2026:06:41:02.340] front back/gate-1 0/0/5007 212 -- 0/0/0/0/3 0/0`: a connection that
+    /// carried no request.
+    fn connection(line: &[u8], first: usize, (stamp, at): (Stamp, usize)) -> Option<Self> {
+        const NAMES: [&str; 7] = ["frontend", "", "timers", "bytes", "flags", "connections", "queues"];
+        let mut words = words_between(line, at..line.len());
+        let found: Vec<Range<usize>> = words.by_ref().take(NAMES.len()).collect();
+        let of = |text: &[u8], parts: usize| {
+            text.split(|b| *b == b'/').count() == parts
+                && text.iter().all(|b| b.is_ascii_digit() || matches!(b, b'/' | b'-' | b'+'))
+        };
+        let fits = found.len() == NAMES.len()
+            && words.next().is_none()
+            && of(&line[found[2].clone()], 3)
+            && of(&line[found[5].clone()], 5)
+            && of(&line[found[6].clone()], 2);
+        let port = memchr::memrchr(b':', &line[..first]).filter(|_| fits)?;
+        let mut named = vec![("remote", 0..port), ("client_port", port + 1..first)];
+        named.extend(NAMES.into_iter().zip(found.clone()).filter(|(name, _)| !name.is_empty()));
+        let slash = memchr::memchr(b'/', &line[found[1].clone()])?;
+        named.push(("backend", found[1].start..found[1].start + slash));
+        named.push(("server", found[1].start + slash + 1..found[1].end));
+        let last = memchr::memrchr(b'/', &line[found[2].clone()])? + 1;
+        named.push(("duration_ms", found[2].start + last..found[2].end));
+        Some(Self { stamp, status: 0..0, request: 0..0, named })
     }
 
     /// `https 2026-03-14T06:41:02.340123Z gate-lb 10.7.2.10:51234 10.0.0.5:80 0.001 0.012 0.000 200 200 34

@@ -77,7 +77,17 @@ pub(super) fn opens(line: &[u8]) -> bool {
     }
 }
 
-/// `thread 'main' panicked at src/main.rs:12:5:`, and the message on the next line.
+/// `thread 'main' panicked at src/main.rs:12:5:`, maybe with a number behind the name, and the message on the next
+/// line.
 fn panics(line: &[u8]) -> bool {
-    line.starts_with(b"thread '") && memchr::memmem::find(line, b"' panicked at ").is_some()
+    let Some(name) = line.strip_prefix(b"thread '") else { return false };
+    let at = memchr::memmem::find(name, b" panicked at ");
+    at.is_some_and(|at| {
+        let named = &name[..at];
+        let number = named.strip_suffix(b")").and_then(|text| {
+            let open = memchr::memrchr(b'(', text)?;
+            text[open + 1..].iter().all(u8::is_ascii_digit).then_some(open)
+        });
+        number.map_or(named, |open| named[..open].trim_ascii_end()).ends_with(b"'")
+    })
 }

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use jiff::tz::TimeZone;
 
-use super::{Continues, LayoutId, Open, csv, delimited, own::Own, text, wrap};
+use super::{Continues, LayoutId, Open, csv, delimited, own::Own, prefix::Habits, text, wrap};
 use crate::entry::{Clock, Correction, trim_cr};
 
 /// Lines without a layout from which on a source is taken for prose.
@@ -24,8 +24,8 @@ pub struct Dialect {
     pub(crate) header: Option<csv::Header>,
     /// What the columns of delimited lines hold.
     pub(super) columns: Option<delimited::Plan>,
-    /// The word behind the level is a logger, whether it has a path or not.
-    pub(crate) named: bool,
+    /// What the prefixes of its text lines are like.
+    pub(super) habits: Habits,
     /// The column where a prefix with a program's name ends on every line.
     pub(crate) prefixed: bool,
     /// Several programs write to the source in turn.
@@ -97,12 +97,7 @@ impl Dialect {
             let rows: Vec<&[u8]> = inner.iter().map(AsRef::as_ref).collect();
             learnt.header = csv::Header::infer(&rows);
         }
-        let behind: Vec<(bool, bool)> =
-            inner.iter().filter_map(|line| text::names_behind(line)).collect();
-        let paths = behind.iter().filter(|(_, path)| *path).count();
-        learnt.named = paths > 0
-            && paths * 3 >= behind.len()
-            && behind.iter().all(|(bare, path)| *bare || *path);
+        learnt.habits = text::habits(inner.iter().map(AsRef::as_ref));
         let met: Vec<(LayoutId, &[u8])> = inner
             .iter()
             .filter_map(|line| {
@@ -152,7 +147,7 @@ impl Dialect {
 
     /// Whether two dialects, learnt from parts of the same file, read every line alike.
     pub(crate) fn reads_as(&self, other: &Self) -> bool {
-        let learnt = |of: &Self| (of.named, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
+        let learnt = |of: &Self| (of.habits, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
         let header = |of: &Self| of.header.as_ref().map(|header| header.line.clone());
         learnt(self) == learnt(other)
             && self.columns == other.columns

@@ -3,7 +3,7 @@
 use std::{borrow::Cow, ops::Range};
 
 use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other};
-use crate::entry::{Entry, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Pairs;
 
@@ -84,8 +84,15 @@ impl Layout for Pairs {
         {
             entry.message = kind.value.text().unwrap_or_default().to_owned().into();
         }
-        if entry.message.is_empty() && !loose.is_empty() {
-            entry.message = loose.join(" ").into();
+        if entry.message.is_empty() && loose.is_empty() {
+            entry.settle();
+        }
+        if !loose.is_empty() {
+            let loose: std::borrow::Cow<'_, str> = loose.join(" ").into();
+            match entry.message.is_empty() {
+                true => entry.message = loose,
+                false => entry.fields.push(Field::new("text", Value::Text(loose), 0..line.len())),
+            }
         }
         if !rest.is_empty() {
             entry.body = Some(String::from_utf8_lossy(rest));
@@ -99,6 +106,7 @@ impl Layout for Pairs {
         if memchr::memchr(b'\\', line).is_some() {
             return None;
         }
+        let mut loose = false;
         each_token(line, &mut |token| match token {
             Token::Pair(pair) => {
                 let name = String::from_utf8_lossy(&line[pair.name]);
@@ -107,9 +115,10 @@ impl Layout for Pairs {
             Token::Audited(_, serial) => {
                 visit(Name::of("serial"), Some(Spot::plain(&line[serial])));
             }
-            Token::Word(_) => {}
+            Token::Word(_) => loose = true,
         });
-        Some(())
+        // Words among pairs are put together.
+        (!loose).then_some(())
     }
 
     fn continues(&self) -> Continues {
@@ -252,7 +261,7 @@ pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
     }
     if line.get(start) == Some(&b'\'')
         && let Some(length) = memchr::memchr(b'\'', &line[start + 1..])
-        && matches!(line.get(start + length + 2), None | Some(b' ' | b','))
+        && matches!(line.get(start + length + 2), None | Some(b' ' | b',' | b'>' | b')' | b']'))
     {
         return Some(Pair { name, value: start + 1..start + 1 + length, end: start + length + 2 });
     }

@@ -14,11 +14,13 @@ pub(crate) struct Ahead<'b> {
     /// The next place that may hold a mark between columns, and the next that may hold an angle bracket.
     mark: usize,
     angle: usize,
+    /// What the columns of the source hold is known.
+    planned: bool,
 }
 
 impl<'b> Ahead<'b> {
-    pub(crate) fn over(bytes: &'b [u8]) -> Self {
-        Self { bytes, mark: 0, angle: 0 }
+    pub(crate) fn over(bytes: &'b [u8], dialect: &Dialect) -> Self {
+        Self { bytes, mark: 0, angle: 0, planned: dialect.columns.is_some() }
     }
 
     /// Whether a line at `at` may be set in columns or open a dump.
@@ -115,6 +117,7 @@ pub(crate) fn is_words(line: &[u8]) -> bool {
     let words = line.len() <= WORDS_BYTES
         && line.first().is_some_and(u8::is_ascii_alphabetic)
         && !line.starts_with(b"ThreadId(")
+        && super::request::opens(line) != Some(0)
         && !super::crash::opens(line);
     if !words {
         return false;
@@ -191,6 +194,9 @@ fn dated(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(LayoutId, Hea
     let (stamp, taken) = Stamp::fixed_iso(line)?;
     let rest = line.get(taken..)?;
     if rest.starts_with(b" | ") {
+        if ahead.planned {
+            return None;
+        }
         return piped(line, taken).map(|severity| (LayoutId::DELIMITED, timed(stamp, severity)));
     }
     let blanks = match rest {

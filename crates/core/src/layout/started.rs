@@ -2,8 +2,10 @@
 //! 2026-03-14 06:41:02 +0000`, then who handles it and what it asks the database, and `Completed 200 OK in
 //! 12ms` at the end. All of it is one entry.
 
+use std::ops::Range;
+
 use super::{Continues, Dialect, Head, Layout};
-use crate::entry::{Entry, Stamp, first_line};
+use crate::entry::{Entry, Stamp, first_line, ids};
 
 pub(super) struct Started;
 
@@ -26,11 +28,11 @@ impl Layout for Started {
     }
 
     fn first(&self, first: u8) -> bool {
-        first == b'S'
+        matches!(first, b'S' | b'[')
     }
 
     fn begins(&self, line: &[u8]) -> bool {
-        line.starts_with(b"Started ")
+        line[tags_end(line)..].starts_with(FRONT)
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -47,9 +49,18 @@ impl Layout for Started {
         let (stamp, [method, path, remote]) = parts(line)?;
         let mut entry = Entry::empty(raw);
         entry.stamp = Some(stamp);
-        entry.message = String::from_utf8_lossy(line);
-        for (name, span) in [("method", method), ("path", path), ("remote", remote)] {
+        let start = tags_end(line);
+        entry.message = String::from_utf8_lossy(&line[start..]);
+        for span in tags(line) {
+            let name = if ids::has_id_form(&line[span.clone()]) { "request_id" } else { "tag" };
             entry.take_bytes(name, span);
+        }
+        let (path, query) = super::access::target(line, &path);
+        let named = [("method", Some(method)), ("path", Some(path)), ("query", query), ("remote", Some(remote))];
+        for (name, span) in named {
+            if let Some(span) = span {
+                entry.take_bytes(name, span);
+            }
         }
         if let Some(done) = memchr::memmem::rfind(raw, b"\nCompleted ") {
             completed(&mut entry, done + 11);
@@ -79,11 +90,30 @@ fn completed(entry: &mut Entry<'_>, at: usize) {
     }
 }
 
+/// The words in brackets before it: the id of the request, or whatever else it is tagged with.
+fn tags(line: &[u8]) -> impl Iterator<Item = Range<usize>> + '_ {
+    let mut at = 0;
+    std::iter::from_fn(move || {
+        let inside = line.get(at..)?.strip_prefix(b"[")?;
+        let close = memchr::memchr(b']', &inside[..inside.len().min(80)])?;
+        let behind = inside.get(close + 1) == Some(&b' ');
+        let span = at + 1..at + 1 + close;
+        at = span.end + 2;
+        behind.then_some(span)
+    })
+}
+
+fn tags_end(line: &[u8]) -> usize {
+    tags(line).last().map_or(0, |span| span.end + 2)
+}
+
 /// The time, and where method, path and address stand.
-fn parts(line: &[u8]) -> Option<(Stamp, [std::ops::Range<usize>; 3])> {
-    let rest = line.strip_prefix(FRONT)?;
+fn parts(line: &[u8]) -> Option<(Stamp, [Range<usize>; 3])> {
+    let start = tags_end(line);
+    let front = start + FRONT.len();
+    let rest = line[start..].strip_prefix(FRONT)?;
     let method = rest.iter().take(8).take_while(|b| b.is_ascii_uppercase()).count();
-    let path = FRONT.len() + method + 2;
+    let path = front + method + 2;
     if method < 3 || line.get(path - 2..path) != Some(b" \"") {
         return None;
     }
@@ -91,5 +121,5 @@ fn parts(line: &[u8]) -> Option<(Stamp, [std::ops::Range<usize>; 3])> {
     let address = end + FOR.len();
     let address_end = address + memchr::memmem::find(&line[address..], AT)?;
     let (stamp, _) = Stamp::iso(line.get(address_end + AT.len()..)?)?;
-    Some((stamp, [FRONT.len()..FRONT.len() + method, path..end, address..address_end]))
+    Some((stamp, [front..front + method, path..end, address..address_end]))
 }

@@ -144,7 +144,9 @@ impl Parts {
         }
         // `Mar 14 06:41:02`: the zone and the year that other month-first forms have are missing.
         let (stamp, taken) = if iso { Stamp::iso(rest)? } else { Stamp::leading(rest)? };
-        if !iso && stamp.missing != crate::entry::Missing::Year {
+        // `Sat 2026-03-14 06:41:02 UTC`, as the journal is printed.
+        let printed = !iso && rest.get(3) == Some(&b' ') && rest.get(4).is_some_and(u8::is_ascii_digit);
+        if !iso && !printed && stamp.missing != crate::entry::Missing::Year {
             return None;
         }
         self.stamp = Some(stamp);

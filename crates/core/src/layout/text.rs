@@ -5,7 +5,7 @@ use std::{ops::Range, sync::LazyLock};
 
 use memchr::memmem::Finder;
 
-use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, json, pairs, prefix::{self, Prefix}, trace, is_other};
+use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, json, pairs, request, prefix::{self, Habits, Prefix}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -15,7 +15,7 @@ pub(super) struct Text;
 pub(super) struct Levelled;
 
 /// How far a prefix is walked.
-type Walk = fn(&[u8], usize, bool) -> Prefix;
+type Walk = fn(&[u8], usize, Habits) -> Prefix;
 
 /// What begins the tail of a server's error.
 static CLIENT: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new(", client: "));
@@ -26,7 +26,7 @@ const INDENT: usize = 2;
 /// Whether an entry of text may have a field of this name that stands nowhere in it: the prefix gives some, and a
 /// request that is printed below.
 pub(super) fn makes_up(name: &str) -> bool {
-    prefix::makes_up(name) || dump::makes_up(name)
+    prefix::makes_up(name) || dump::makes_up(name) || request::makes_up(name)
 }
 
 impl Layout for Text {
@@ -122,8 +122,12 @@ impl Layout for Levelled {
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
         let prefix = levelled(line)?;
+        // `  error: none` is a part of what an entry prints.
+        let small = |span: &Range<usize>| line[span.start].is_ascii_lowercase();
+        let printed = line[0] == b' ' && prefix.level.as_ref().is_some_and(|(span, _)| small(span));
+        let join = if printed { Join::Before } else { Join::No };
         let level = prefix.level.map(|(_, severity)| severity);
-        Some(Head { severity: level, ..Head::default() })
+        Some(Head { severity: level, join, ..Head::default() })
     }
 
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
@@ -160,19 +164,114 @@ impl Layout for Levelled {
     }
 }
 
-/// Whether a text entry's message begins with a word that may be a logger, and whether the entry has a
-/// logger with a path behind its level: what a source learns from.
-pub(super) fn names_behind(line: &[u8]) -> Option<(bool, bool)> {
-    let prefix = timed(line, &Dialect::default(), Prefix::of)?;
-    let (level, _) = prefix.level.as_ref()?;
-    let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
-    let path = prefix.logger.as_ref().is_some_and(|span| {
-        behind(span) && prefix::is_path(&line[span.clone()]) && line.get(span.end) == Some(&b' ')
-    });
-    let message = line.get(prefix.message..)?;
-    let word = &message[..memchr::memchr(b' ', message).unwrap_or(message.len())];
-    let bare = prefix.logger.is_none() && behind(&(prefix.message..line.len()));
-    Some((bare && prefix::is_name(word) && word[0].is_ascii_lowercase(), path))
+/// What the prefixes of a source's lines are like.
+pub(super) fn habits<'l>(lines: impl Iterator<Item = &'l [u8]>) -> Habits {
+    let mut seen = Seen::default();
+    for line in lines {
+        if let Some(prefix) = timed(line, &Dialect::default(), Prefix::of) {
+            seen.look(line, &prefix);
+        }
+    }
+    seen.habits()
+}
+
+/// What was seen of the prefixes of a source's lines.
+#[derive(Default)]
+struct Seen {
+    timed: usize,
+    levelled: usize,
+    /// Lines with a letter behind the time that is a level, and no other level.
+    letters: usize,
+    /// Lines with a name in round brackets behind the level.
+    round: usize,
+    /// Lines whose message begins with a word that may be a logger, and those that have a logger with a path
+    /// behind the level.
+    bare: usize,
+    paths: usize,
+    other: usize,
+    /// For each bracket: lines, those with an id in it, and those with hexadecimal digits alone.
+    brackets: [(usize, usize, usize); 6],
+}
+
+/// Lines from which on a share of them means something.
+const ENOUGH: usize = 3;
+
+impl Seen {
+    fn look(&mut self, line: &[u8], prefix: &Prefix) {
+        self.timed += 1;
+        let front = &line[..prefix.message.min(line.len())];
+        for (inside, seen) in brackets(front).zip(&mut self.brackets) {
+            seen.0 += 1;
+            seen.1 += usize::from(prefix::is_id(inside));
+            seen.2 += usize::from(prefix::is_hexadecimal(inside));
+        }
+        let message = &line[prefix.message.min(line.len())..];
+        let Some((level, _)) = prefix.level.as_ref() else {
+            let letter = matches!(message, [b'V' | b'T' | b'D' | b'I' | b'W' | b'E' | b'F' | b'C', b' ', ..]);
+            self.letters += usize::from(letter);
+            return;
+        };
+        if level.start >= prefix.message {
+            return;
+        }
+        self.levelled += 1;
+        let round = line.get(level.end..).and_then(|rest| {
+            let rest = rest.trim_ascii_start().strip_prefix(b"(")?;
+            let close = memchr::memchr(b')', rest.get(..rest.len().min(60))?)?;
+            (prefix::is_name(&rest[..close]) && rest.get(close + 1) == Some(&b' ')).then_some(())
+        });
+        self.round += usize::from(round.is_some());
+        let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
+        let path = prefix.logger.as_ref().is_some_and(|span| {
+            behind(span)
+                && prefix::is_path(&line[span.clone()])
+                && line.get(span.end) == Some(&b' ')
+        });
+        let word = &message[..memchr::memchr(b' ', message).unwrap_or(message.len())];
+        let bare = prefix.logger.is_none() && behind(&(prefix.message..line.len()));
+        if path {
+            self.paths += 1;
+        } else if bare && prefix::is_name(word) && word[0].is_ascii_lowercase() {
+            self.bare += 1;
+        } else {
+            self.other += 1;
+        }
+    }
+
+    fn habits(&self) -> Habits {
+        let most = |part: usize, all: usize| all >= ENOUGH && part * 10 >= all * 9;
+        let id = self.brackets.iter().position(|(lines, ids, hexadecimal)| {
+            *lines >= ENOUGH && ids * 10 >= lines * 4 && (*hexadecimal == *lines)
+        });
+        Habits {
+            named: self.paths > 0
+                && self.other == 0
+                && self.paths * 3 >= self.paths + self.bare,
+            letter: most(self.letters, self.timed),
+            round: most(self.round, self.levelled),
+            id: id.and_then(|at| u8::try_from(at).ok()),
+        }
+    }
+}
+
+/// What stands in the brackets of a prefix, but for times and levels.
+fn brackets(front: &[u8]) -> impl Iterator<Item = &[u8]> {
+    let mut rest = front;
+    std::iter::from_fn(move || {
+        loop {
+            let open = memchr::memchr(b'[', rest)?;
+            let close = open + memchr::memchr(b']', &rest[open..])?;
+            let inside = rest[open + 1..close].trim_ascii();
+            rest = &rest[close + 1..];
+            let counted = !inside.is_empty()
+                && inside != b"-"
+                && Severity::from_word(inside).is_none()
+                && Stamp::leading(inside).is_none();
+            if counted {
+                return Some(inside);
+            }
+        }
+    })
 }
 
 /// The prefix of a line that has a time in it.
@@ -186,15 +285,16 @@ fn timed(line: &[u8], dialect: &Dialect, walk: Walk) -> Option<Prefix> {
     }
     let mut prefix = None;
     // Seconds since 1970 with a fraction, a form that elsewhere is just a number.
-    if first.is_ascii_digit() && line.get(at + 10) == Some(&b'.') {
-        let length = memchr::memchr2(b' ', b'\t', &line[at..]).unwrap_or(line.len() - at);
+    if first.is_ascii_digit() && matches!(line.get(at + 10), Some(b'.' | b':')) {
+        let length = memchr::memchr3(b' ', b'\t', b':', &line[at..]).unwrap_or(line.len() - at);
         if let Some(stamp) = Stamp::epoch(&line[at..at + length]) {
-            let mut rest = walk(line, at + length, dialect.named);
+            let colon = usize::from(line.get(at + length) == Some(&b':'));
+            let mut rest = walk(line, at + length + colon, dialect.habits);
             rest.stamp = Some(stamp);
             prefix = Some(rest);
         }
     }
-    let prefix = prefix.unwrap_or_else(|| walk(line, at, dialect.named));
+    let prefix = prefix.unwrap_or_else(|| walk(line, at, dialect.habits));
     // A line that is indented must say more than a time to be an entry.
     (prefix.stamp.is_some() && (at == 0 || prefix.level.is_some())).then_some(prefix)
 }
@@ -350,7 +450,8 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     }
     for (name, span) in named(&prefix) {
         let value = Value::untyped(&raw[span.clone()]);
-        entry.fields.push(Field::new(name, value, span));
+        let role = if name == "id" { Role::Id("id") } else { Role::Plain };
+        entry.fields.push(Field { role, ..Field::new(name, value, span) });
     }
     for span in prefix.groups {
         group(&mut entry, line, span);
@@ -359,7 +460,12 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     if !rest.is_empty() {
         entry.body = Some(String::from_utf8_lossy(rest));
         parts(&mut entry);
-        trace::describe(&mut entry, raw.len() - rest.len());
+        let from = raw.len() - rest.len();
+        let before = entry.fields.len();
+        trace::describe(&mut entry, from);
+        if entry.fields.len() == before {
+            below(&mut entry, from);
+        }
         dump::describe(&mut entry, raw.len() - rest.len());
     }
     entry
@@ -379,7 +485,7 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     }
     let message = prefix.message.min(line.len())..line.len();
     let text = &line[message.clone()];
-    if CLIENT.find(text).is_some() || json_tail(text).is_some() {
+    if request::opens(text).is_some() || CLIENT.find(text).is_some() || !json_tails(text).is_empty() {
         return None;
     }
     let mut give = |name: &str, span: Range<usize>| {
@@ -409,6 +515,9 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
         Some(_) => message.end,
     };
     pairs(message.start..end, &mut give);
+    for (name, place) in named_parts(line, message.start..end) {
+        give(&String::from_utf8_lossy(&line[name]), place);
+    }
     Some(())
 }
 
@@ -446,7 +555,14 @@ fn each_in_group(
     visit: &mut dyn FnMut(&str, Range<usize>, Role),
 ) {
     let text = &line[span.clone()];
-    if ids::has_id_form(text) {
+    if prefix::is_trace(text) {
+        visit("trace_id", span.start..span.start + 32, Role::Id("trace_id"));
+        return visit("span_id", span.start + 33..span.end, Role::Id("span_id"));
+    }
+    if prefix::is_request(text) {
+        return visit("request_id", span, Role::Id("request_id"));
+    }
+    if prefix::is_id(text) {
         return visit("id", span, Role::Id("id"));
     }
     if let Some(client) = text.strip_prefix(b"client ") {
@@ -504,10 +620,16 @@ pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
         end = span.start + open;
     }
     entry.message = String::from_utf8_lossy(&entry.raw[span.start..end]);
-    let object = json_tail(text).map(|at| span.start + at);
-    pairs::in_text(entry, span.start..object.unwrap_or(end));
-    if let Some(at) = object {
-        json::members_of(entry, at..span.end);
+    let objects = json_tails(text);
+    let until = objects.first().map_or(end, |object| span.start + object.start);
+    pairs::in_text(entry, span.start..until);
+    request::each_in_message(line, span.start..end, &mut |name, span| entry.take_bytes(name, span));
+    for (name, place) in named_parts(line, span.start..until) {
+        let name = String::from_utf8_lossy(&entry.raw[name]);
+        entry.fields.push(Field::new(name, Value::untyped(&entry.raw[place.clone()]), place));
+    }
+    for object in objects {
+        json::members_of(entry, span.start + object.start..span.start + object.end);
     }
 }
 
@@ -524,15 +646,32 @@ fn logger_behind(text: &[u8]) -> Option<usize> {
     .then_some(open)
 }
 
-/// Where a JSON object begins that takes the rest of the text, or all but an empty list behind it.
+/// The JSON objects that a text ends with, one or two, empty lists among them left out: `… {context} {extra}`,
+/// `… {context} []`.
+fn json_tails(text: &[u8]) -> Vec<Range<usize>> {
+    let mut found = Vec::new();
+    let mut rest = text.trim_ascii_end();
+    for _ in 0..2 {
+        if let Some(front) = rest.strip_suffix(b" []") {
+            rest = front.trim_ascii_end();
+        } else if let Some(at) = json_tail(rest) {
+            found.push(at..rest.len());
+            rest = rest[..at].trim_ascii_end();
+        } else {
+            break;
+        }
+    }
+    found.reverse();
+    found
+}
+
+/// Where a JSON object begins that takes the rest of the text. Of those that it ends with, the last that may.
 fn json_tail(text: &[u8]) -> Option<usize> {
-    let trimmed = text.trim_ascii_end();
-    let trimmed = trimmed.strip_suffix(b" []").unwrap_or(trimmed);
-    if trimmed.last() != Some(&b'}') {
+    if text.last() != Some(&b'}') {
         return None;
     }
-    memchr::memchr_iter(b'{', trimmed).take(4).find(|at| {
-        matches!(trimmed.get(at + 1), Some(b'"' | b' ')) && json::is_object(&trimmed[*at..])
+    memchr::memchr_iter(b'{', text).take(8).find(|at| {
+        matches!(text.get(at + 1), Some(b'"' | b' ' | b'}')) && json::is_object(&text[*at..])
     })
 }
 
@@ -559,6 +698,88 @@ fn named_tail(raw: &[u8], span: Range<usize>) -> Option<Vec<(Range<usize>, Range
         found.push((name, place));
     }
     Some(found)
+}
+
+/// Takes what the lines below a message say that are no stack trace: `name: value` where all are indented so, and
+/// pairs or an object behind the last.
+fn below(entry: &mut Entry<'_>, from: usize) {
+    let raw = entry.raw;
+    let mut at = from;
+    let mut named = Vec::new();
+    let mut all = true;
+    let mut last = from..raw.len();
+    for line in raw[from..].split(|b| *b == b'\n') {
+        let (start, end) = (at, at + crate::entry::trim_cr(line).len());
+        at += line.len() + 1;
+        if line.trim_ascii().is_empty() {
+            continue;
+        }
+        last = start..end;
+        let lead = line.iter().take_while(|b| matches!(b, b' ' | b'\t')).count();
+        let colon = memchr::memmem::find(&line[lead..], b": ").map(|colon| start + lead + colon);
+        match colon.filter(|colon| lead > 1 && prefix::is_name(&raw[start + lead..*colon])) {
+            Some(colon) if named.len() < 64 => {
+                let value = colon + 2 + raw[colon + 2..end].iter().take_while(|b| **b == b' ').count();
+                named.push((start + lead..colon, value.min(end)..end));
+            }
+            _ => all = false,
+        }
+    }
+    if all {
+        for (name, value) in named {
+            entry.fields.push(Field::new(
+                String::from_utf8_lossy(&raw[name]),
+                Value::untyped(&raw[value.clone()]),
+                value,
+            ));
+        }
+        return;
+    }
+    let objects = json_tails(&raw[last.clone()]);
+    let until = objects.first().map_or(last.end, |object| last.start + object.start);
+    pairs::in_text(entry, last.start..until);
+    for object in objects {
+        json::members_of(entry, last.start + object.start..last.start + object.end);
+    }
+}
+
+/// `…, berth: 4, vessel: Avocet`, `url: … |action: open`: names and values that a message ends with, two or more.
+fn named_parts(line: &[u8], span: Range<usize>) -> Vec<(Range<usize>, Range<usize>)> {
+    let text = &line[span.clone()];
+    let split = |mark: &[u8], first: bool| {
+        let mut found = Vec::new();
+        let mut at = 0;
+        let mut number = 0;
+        while at <= text.len() {
+            let end = memchr::memmem::find(&text[at..], mark).map_or(text.len(), |to| at + to);
+            let part = &text[at..end];
+            let lead = part.len() - part.trim_ascii_start().len();
+            let colon = memchr::memmem::find(part, b": ").filter(|colon| {
+                *colon > lead
+                    && *colon + 2 < part.len()
+                    && part[lead].is_ascii_alphabetic()
+                    && prefix::is_name(&part[lead..*colon])
+            });
+            match colon {
+                Some(colon) if number > 0 || first => found.push((
+                    span.start + at + lead..span.start + at + colon,
+                    span.start + at + colon + 2..span.start + at + part.trim_ascii_end().len(),
+                )),
+                _ if number > 0 || first => found.clear(),
+                _ => {}
+            }
+            number += 1;
+            at = end + mark.len();
+        }
+        if found.len() >= 2 { found } else { Vec::new() }
+    };
+    if memchr::memchr(b'|', text).is_some() {
+        return split(b"|", true);
+    }
+    if memchr::memmem::find(text, b", ").is_some() {
+        return split(b", ", false);
+    }
+    Vec::new()
 }
 
 /// The detail, hint and statement of a database's message become fields.

@@ -64,6 +64,9 @@ fn one<'l>(line: &'l [u8], dialect: &Dialect) -> Option<Peeled<'l>> {
     {
         return Some(plain_part(line, bar.1, hash(&line[bar.0])));
     }
+    if let Some(pod) = Pod::of(line) {
+        return Some(plain_part(line, pod.inner, hash(&line[..pod.inner])));
+    }
     if first.is_ascii_digit() && line.get(10) == Some(&b'T') {
         if let Some(piece) = Piece::of(line) {
             return Some(Peeled {
@@ -221,6 +224,34 @@ impl Piece {
     }
 }
 
+/// `[pod/gate-7d9f/gate] text`: the pod and the container.
+struct Pod {
+    pod: Range<usize>,
+    container: Range<usize>,
+    inner: usize,
+}
+
+impl Pod {
+    fn of(line: &[u8]) -> Option<Self> {
+        const FRONT: &[u8] = b"[pod/";
+        let rest = line.strip_prefix(FRONT)?;
+        let close = memchr::memchr(b']', rest.get(..rest.len().min(200))?)?;
+        let slash = memchr::memchr(b'/', &rest[..close])?;
+        let at = FRONT.len();
+        let inner = at + close + 1;
+        let blank = match line.get(inner) {
+            Some(b' ') => 1,
+            None => 0,
+            Some(_) => return None,
+        };
+        Some(Self {
+            pod: at..at + slash,
+            container: at + slash + 1..at + close,
+            inner: inner + blank,
+        })
+    }
+}
+
 /// A time before a line that is an entry without it.
 fn stamped(line: &[u8]) -> Option<(Stamp, usize)> {
     let (stamp, taken) = Stamp::iso(line)?;
@@ -354,6 +385,12 @@ fn around<'a>(line: &[u8], raw: &'a [u8], dialect: &Dialect, shift: usize, shell
     {
         put("container", name);
         around(&line[text..], raw, &Dialect::default(), shift + text, shell);
+        return;
+    }
+    if let Some(pod) = Pod::of(line) {
+        put("pod", pod.pod);
+        put("container", pod.container);
+        around(&line[pod.inner..], raw, &Dialect::default(), shift + pod.inner, shell);
         return;
     }
     if let Some(piece) = Piece::of(line) {

@@ -112,7 +112,7 @@ impl<'d> Cutter<'d> {
 
     fn lines_from(&mut self, bytes: &[u8], base: u64) {
         let coloured = LazyCell::new(|| memchr::memchr2(0x1b, 0, bytes).is_some());
-        let mut ahead = Ahead::over(bytes);
+        let mut ahead = Ahead::over(bytes, self.dialect);
         let mut at = 0;
         while at < bytes.len() {
             let (length, several) = quick::end(&bytes[at..]);

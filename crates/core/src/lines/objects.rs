@@ -13,8 +13,15 @@ impl Cutter<'_> {
     /// An element of a list that fills the source, its indentation and its comma left out.
     pub(super) fn element<'l>(&self, line: &'l [u8]) -> (&'l [u8], &'l [u8]) {
         let Some(blanks) = self.dialect.list else { return (line, line) };
-        let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
-        if lead != blanks || line.get(lead) != Some(&b'{') {
+        let blank = |b: &u8| matches!(b, b' ' | b'\t');
+        let lead = line.iter().take_while(|b| blank(b)).count();
+        // The comma may stand before it.
+        let comma = usize::from(lead <= blanks && line.get(lead) == Some(&b','));
+        let lead = match comma {
+            0 => lead,
+            _ => lead + 1 + line[lead + 1..].iter().take_while(|b| blank(b)).count(),
+        };
+        if comma == 0 && lead != blanks || line.get(lead) != Some(&b'{') {
             return (line, line);
         }
         let bare = &line[lead..];

@@ -233,7 +233,8 @@ impl<'s> Subject<'s, '_> {
             })
     }
 
-    /// Calls `visit` with every field of the dotted path; a name with dots of its own is found as well.
+    /// Calls `visit` with every field of the dotted path; a name with dots of its own is found as well, and so is
+    /// one in a bag of properties by its own name.
     fn fields(&self, path: &str, visit: &mut dyn FnMut(&'s Field<'_>)) {
         fn walk<'s>(fields: &'s [Field<'_>], path: &str, visit: &mut dyn FnMut(&'s Field<'_>)) {
             for field in fields {
@@ -255,6 +256,10 @@ impl<'s> Subject<'s, '_> {
             }
         }
         walk(&self.entry.fields, path, visit);
+        let bags = self.entry.fields.iter().filter(|field| ids::is_bag(field.name.as_bytes()));
+        for bag in bags {
+            walk(bag.value.children(), path, visit);
+        }
     }
 
     /// Whether the word stands in the entry's text as it is written, its timestamp left out, or in a value as it

@@ -359,7 +359,7 @@ impl Judging<'_> {
         let (mut there, mut held) = (false, false);
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let fits = match wanted {
-                Wanted::Path(path) => name.path == path,
+                Wanted::Path(path) => name.path == path || ids::within_bag(name.path) == Some(path),
                 Wanted::Duration => {
                     let last = name.own.rsplit('.').next().unwrap_or(name.own);
                     super::is_duration_name(last) && !spot.is_some_and(|spot| spot.item)

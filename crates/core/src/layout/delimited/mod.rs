@@ -15,12 +15,12 @@ use super::{
     Continues, Dialect, Head, Layout, Name, Spot, Visit, access, is_other, json, pairs, prefix,
     trace,
 };
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 17] = [
+const MADE_UP: [&str; 19] = [
     "caller", "function", "id", "line", "logger", "method", "path", "remote", "request", "status",
-    "took", "message", "protocol", "url", "thread", "program", "query",
+    "took", "message", "protocol", "url", "thread", "program", "tid", "command", "query",
 ];
 
 pub(super) struct Delimited;
@@ -82,7 +82,7 @@ impl Layout for Delimited {
 
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         let (line, rest) = first_line(raw);
-        let mut row = Row { entry: Entry::empty(raw), unknown: Vec::new(), status: None };
+        let mut row = Row { entry: Entry::empty(raw), unknown: Vec::new(), status: None, command: None };
         match plan_of(line, dialect) {
             Some(plan) => row.planned(line, plan),
             None => row.by_forms(line)?,
@@ -121,7 +121,7 @@ impl Layout for Delimited {
     }
 
     fn continues(&self) -> Continues {
-        Continues::Indented
+        Continues::Always
     }
 }
 
@@ -192,7 +192,7 @@ fn visit_cell<'r>(
         });
         }
         // They are rare, and have parts of their own.
-        Holds::Request | Holds::Object | Holds::Place => return None,
+        Holds::Request | Holds::Object | Holds::Place | Holds::Command => return None,
     }
     Some(())
 }
@@ -203,6 +203,8 @@ struct Row<'a> {
     /// Columns whose form says nothing, with their numbers.
     unknown: Vec<(usize, Range<usize>)>,
     status: Option<u16>,
+    /// Where the name of a command stands.
+    command: Option<Range<usize>>,
 }
 
 impl<'a> Row<'a> {
@@ -223,7 +225,9 @@ impl<'a> Row<'a> {
             pairs::in_text(entry, column);
         } else if cell[0] == b'{' && json::is_object(cell) {
             json::members_of(entry, column);
-        } else if ids::has_id_form(cell) || plan::is_short_id(cell) {
+        } else if let Some(command) = command_of(cell) {
+            self.command(line, &column, command);
+        } else if prefix::is_id(cell) {
             let field = Field::new("id", Value::untyped(cell), column);
             entry.fields.push(Field { role: Role::Id("id"), ..field });
         } else if self.status.is_none() && self.unknown.is_empty() && status_of(cell).is_some() {
@@ -272,6 +276,10 @@ impl<'a> Row<'a> {
                     let field = Field::new("id", Value::untyped(cell), span);
                     entry.fields.push(Field { role: Role::Id("id"), ..field });
                 }
+                Holds::Command => match command_of(cell) {
+                    Some(command) => self.command(line, &span, command),
+                    None => entry.take_bytes(number_name(number), span),
+                },
                 Holds::Status => {
                     self.status = status_of(cell);
                     entry.take_bytes("status", span);
@@ -339,9 +347,21 @@ impl<'a> Row<'a> {
         }
     }
 
+    /// Takes the thread and the name of a command that a database was given.
+    fn command(&mut self, line: &'a [u8], column: &Range<usize>, name: usize) {
+        let name = column.start + name..column.end;
+        let number = column.start..column.start + line[column.clone()].iter().take_while(|b| b.is_ascii_digit()).count();
+        self.entry.take_bytes("tid", number);
+        self.entry.take_bytes("command", name.clone());
+        self.command = Some(name);
+    }
+
     /// A request without a message is told by its method, path and status.
     fn told_by_status(&mut self) {
         let entry = &mut self.entry;
+        if let Some(command) = self.command.clone().filter(|_| entry.message.is_empty()) {
+            entry.message = String::from_utf8_lossy(&entry.raw[command]);
+        }
         if entry.message.is_empty() && self.status.is_some() {
             let text = |name: &str| {
                 let field = entry.fields.iter().find(|field| field.name == name)?;
@@ -456,6 +476,19 @@ fn program_of(line: &[u8], span: &Range<usize>) -> Option<Range<usize>> {
     let close = cell.strip_prefix(b"[").and_then(|_| memchr::memchr(b']', cell))?;
     let behind = !cell[close + 1..].trim_ascii().is_empty();
     behind.then(|| span.start + 1..span.start + close)
+}
+
+/// `7 Query`: where the name of a command begins that a database's protocol knows, behind the number of a thread.
+fn command_of(cell: &[u8]) -> Option<usize> {
+    const COMMANDS: [&[u8]; 22] = [
+        b"Query", b"Connect", b"Quit", b"Init DB", b"Prepare", b"Execute", b"Close stmt", b"Reset stmt", b"Fetch",
+        b"Ping", b"Statistics", b"Field List", b"Change user", b"Processlist", b"Kill", b"Refresh", b"Shutdown",
+        b"Binlog Dump", b"Create DB", b"Drop DB", b"Debug", b"Long Data",
+    ];
+    let digits = cell.iter().take(20).take_while(|b| b.is_ascii_digit()).count();
+    let blanks = cell[digits..].iter().take_while(|b| **b == b' ').count();
+    let at = digits + blanks;
+    (digits > 0 && blanks > 0 && COMMANDS.contains(&&cell[at..])).then_some(at)
 }
 
 fn level_of(cell: &[u8]) -> Option<Severity> {

@@ -3,10 +3,9 @@
 use std::{collections::HashSet, ops::Range};
 
 use super::{
-    Columns, access, is_logger, is_request, is_tail, json, level_of, mark_of, place_of,
+    Columns, access, command_of, is_logger, is_request, is_tail, json, level_of, mark_of, place_of,
     prefix, status_of, time_of, width,
 };
-use crate::entry::ids;
 
 /// Lines from which on a source has said enough about its columns.
 const ENOUGH: usize = 4;
@@ -21,6 +20,8 @@ pub(super) enum Holds {
     Time,
     Level,
     Id,
+    /// The thread and the name of a command.
+    Command,
     Status,
     Request,
     Took,
@@ -133,7 +134,7 @@ pub(super) fn contradicts(holds: Holds, cell: &[u8]) -> bool {
     match holds {
         Holds::Time => time_of(cell).is_none(),
         Holds::Level => level_of(cell).is_none(),
-        Holds::Id => !is_hexadecimal(cell) && !ids::has_id_form(cell),
+        Holds::Id => !prefix::is_hexadecimal(cell) && !prefix::is_id(cell),
         Holds::Status => status_of(cell).is_none(),
         Holds::Caller => !prefix::is_caller(cell),
         _ => false,
@@ -142,18 +143,6 @@ pub(super) fn contradicts(holds: Holds, cell: &[u8]) -> bool {
 
 pub(super) fn is_blank(cell: &[u8]) -> bool {
     cell.is_empty() || cell == b"-"
-}
-
-/// Eight and more hexadecimal digits: an id where a whole column is of this form.
-fn is_hexadecimal(cell: &[u8]) -> bool {
-    (8..=64).contains(&cell.len()) && cell.iter().all(u8::is_ascii_hexdigit)
-}
-
-/// The same with letters and digits, which may stand alone.
-pub(super) fn is_short_id(cell: &[u8]) -> bool {
-    is_hexadecimal(cell)
-        && cell.iter().any(u8::is_ascii_digit)
-        && cell.iter().any(u8::is_ascii_alphabetic)
 }
 
 fn most_frequent<T: Ord + Copy>(values: impl Iterator<Item = T>) -> Option<T> {
@@ -172,6 +161,7 @@ struct Seen {
     times: usize,
     levels: usize,
     ids: usize,
+    commands: usize,
     hexadecimal: usize,
     lettered: usize,
     lengths: HashSet<usize>,
@@ -200,8 +190,9 @@ impl Seen {
         count(|seen| &mut seen.lines, true);
         count(|seen| &mut seen.times, time_of(cell).is_some());
         count(|seen| &mut seen.levels, level_of(cell).is_some());
-        count(|seen| &mut seen.ids, ids::has_id_form(cell));
-        count(|seen| &mut seen.hexadecimal, is_hexadecimal(cell));
+        count(|seen| &mut seen.ids, prefix::is_id(cell));
+        count(|seen| &mut seen.commands, command_of(cell).is_some());
+        count(|seen| &mut seen.hexadecimal, prefix::is_hexadecimal(cell));
         count(|seen| &mut seen.lettered, cell.iter().any(u8::is_ascii_alphabetic));
         count(|seen| &mut seen.statuses, status_of(cell).is_some());
         count(|seen| &mut seen.requests, is_request(cell));
@@ -252,6 +243,8 @@ fn tell(seen: &[Seen], columns: &mut [Holds]) {
             Holds::Pairs
         } else if seen.mostly(seen.objects, 60) {
             Holds::Object
+        } else if seen.mostly(seen.commands, 80) {
+            Holds::Command
         } else if seen.is_id() {
             Holds::Id
         } else if !status && !text && seen.mostly(seen.statuses, 95) {

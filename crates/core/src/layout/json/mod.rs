@@ -125,7 +125,12 @@ impl Layout for Json {
 
 /// Reads an entry in full.
 fn whole(raw: &[u8]) -> Option<Entry<'_>> {
-    let lead = raw.len() - raw.trim_ascii_start().len();
+    let blanks = |at: usize| at + raw[at..].len() - raw[at..].trim_ascii_start().len();
+    let mut lead = blanks(0);
+    if raw.get(lead) == Some(&b',') {
+        // An element of a list whose commas come first.
+        lead = blanks(lead + 1);
+    }
     let mut cursor = Cursor { bytes: raw, at: lead };
     let list = raw.get(lead) == Some(&b'[');
     if list {

@@ -16,6 +16,8 @@ pub(super) struct Found {
     pub(super) derived: bool,
     status: Option<u16>,
     request: bool,
+    /// It is of a format in which information has no level.
+    event: bool,
     /// The parts of an instant that is kept as seconds and nanoseconds.
     seconds: Option<i64>,
     /// The place of a date without a clock, and the place where a clock without a date ends.
@@ -65,6 +67,10 @@ impl Found {
             self.level = Some((Some(Severity::of_status(status)), usize::MAX));
             self.derived = true;
         }
+        if self.level.is_none() && self.event {
+            self.level = Some((Severity::from_word(b"info"), usize::MAX));
+            self.derived = true;
+        }
         join(bytes, self);
         if !self.complete()
             && let Some((from, to)) = self.message
@@ -76,6 +82,7 @@ impl Found {
     /// Looks at one scalar.
     pub(super) fn member(&mut self, key: &[u8], value: &[u8], place: usize, inside: Inside) {
         let found = self;
+        found.event |= key == b"@t" && inside == Inside::Entry;
         match ids::role(key) {
             Role::Time if found.stamp.is_none() => {
                 found.stamp = Stamp::read(value).map(|stamp| (stamp, place));

@@ -25,27 +25,37 @@ pub(super) fn fill(entry: &mut Entry<'_>) {
     }
 }
 
-/// `{Name}`, `{Name:format}`, `{Name,width}`, `{@Name}`, `{$Name}`
+/// `{Name}`, `{Name:format}`, `{Name,width}`, `{@Name}`, `{$Name}`; braces that are doubled stand for themselves. A
+/// hole with a format is filled by what the program has rendered, where it kept that.
 fn named(entry: &Entry<'_>) -> Option<String> {
     let template = entry.message.as_ref();
+    let mut rendered = renderings(entry).into_iter();
     let mut out = String::with_capacity(template.len() + 32);
     let (mut rest, mut any) = (template, false);
-    while let Some((before, hole)) = rest.split_once('{') {
+    while let Some(at) = rest.find(['{', '}']) {
+        let (before, from) = rest.split_at(at);
         out.push_str(before);
-        if let Some(after) = hole.strip_prefix('{') {
-            out.push('{');
+        if let Some(after) = from.strip_prefix("{{").or_else(|| from.strip_prefix("}}")) {
+            out.extend(from.chars().next());
             rest = after;
             continue;
         }
-        let Some((inside, after)) = hole.split_once('}') else {
-            out.push('{');
-            rest = hole;
+        let hole = from.strip_prefix('{').and_then(|hole| hole.split_once('}'));
+        let Some((inside, after)) = hole else {
+            out.extend(from.chars().next());
+            rest = from.get(1..).unwrap_or_default();
             continue;
         };
-        let name = inside.split([':', ',']).next().unwrap_or(inside).trim_start_matches(['@', '$']);
+        let (front, format) = match inside.split_once(':') {
+            Some((front, _)) => (front, true),
+            None => (inside, false),
+        };
+        let (name, width) = front.split_once(',').unwrap_or((front, ""));
+        let name = name.trim_start_matches(['@', '$']);
         match value_of(&entry.fields, name) {
             Some(value) if !name.is_empty() => {
-                out.push_str(&value);
+                let rendering = if format { rendered.next() } else { None };
+                out.push_str(&aligned(rendering.unwrap_or(value), width));
                 any = true;
             }
             _ => {
@@ -58,6 +68,27 @@ fn named(entry: &Entry<'_>) -> Option<String> {
     }
     out.push_str(rest);
     any.then_some(out)
+}
+
+/// What the program has rendered of the holes with a format, in their order.
+fn renderings(entry: &Entry<'_>) -> Vec<String> {
+    let kept = entry.fields.iter().find(|field| field.name == "@r" || field.name == "Renderings");
+    match kept.map(|field| &field.value) {
+        Some(Value::List(items)) => items.iter().map(|item| text_of(&item.value)).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// A value in a hole of so many characters: to the right, or to the left where the number is negative.
+fn aligned(value: String, width: &str) -> String {
+    const WIDEST: i64 = 200;
+    match width.trim().parse::<i64>() {
+        Ok(width @ 1..=WIDEST) => format!("{value:>width$}", width = usize::try_from(width).unwrap_or(0)),
+        Ok(width @ ..=-1) if width >= -WIDEST => {
+            format!("{value:<width$}", width = usize::try_from(-width).unwrap_or(0))
+        }
+        _ => value,
+    }
 }
 
 fn value_of(fields: &[Field<'_>], name: &str) -> Option<String> {

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::entry::Severity;
+use crate::entry::{Severity, ids};
 
 /// Items before the message.
 pub(super) const ITEMS: usize = 12;
@@ -32,6 +32,43 @@ pub(in crate::layout) fn is_code(text: &[u8]) -> bool {
         && text.get(letters) == Some(&b'-')
         && text.len() > letters + 3
         && text[letters + 1..].iter().all(u8::is_ascii_digit)
+}
+
+/// Eight and more hexadecimal digits.
+pub(in crate::layout) fn is_hexadecimal(text: &[u8]) -> bool {
+    (8..=64).contains(&text.len()) && text.iter().all(u8::is_ascii_hexdigit)
+}
+
+/// The same with letters and digits, which may stand alone; an id of the usual forms; `req-5d1a`.
+pub(in crate::layout) fn is_id(text: &[u8]) -> bool {
+    let mixed = || text.iter().any(u8::is_ascii_digit) && text.iter().any(u8::is_ascii_alphabetic);
+    ids::has_id_form(text) || is_hexadecimal(text) && mixed() || is_trace(text) || is_request(text)
+}
+
+/// `4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7`: the ids of a trace and of a span.
+pub(in crate::layout) fn is_trace(text: &[u8]) -> bool {
+    text.len() == 49
+        && text[32] == b'-'
+        && text.iter().enumerate().all(|(at, b)| at == 32 || b.is_ascii_hexdigit())
+}
+
+/// `req-5d1a`
+pub(in crate::layout) fn is_request(text: &[u8]) -> bool {
+    text.strip_prefix(b"req-").or_else(|| text.strip_prefix(b"req_")).is_some_and(|id| {
+        id.len() >= 4
+            && id.iter().any(u8::is_ascii_digit)
+            && id.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'))
+    })
+}
+
+/// `Thread:0`, `worker:12`
+pub(super) fn is_numbered_thread(text: &[u8]) -> bool {
+    let Some(colon) = memchr::memchr(b':', text) else { return false };
+    let (name, number) = (&text[..colon], &text[colon + 1..]);
+    let known = [&b"thread"[..], b"worker", b"pool", b"task", b"fiber"];
+    known.iter().any(|known| name.eq_ignore_ascii_case(known))
+        && !number.is_empty()
+        && number.iter().all(u8::is_ascii_digit)
 }
 
 /// `0.123s`: seconds since the start.
@@ -102,10 +139,17 @@ pub(in crate::layout) fn level_within(line: &[u8], at: usize) -> Option<(Range<u
                     | b"CRITICAL"
                     | b"SEVERE"
             )
-            && before
-                .is_none_or(|b| matches!(b, b' ' | b'[' | b'(' | b'<' | b'|' | b'\t' | b':' | b'.'))
-            && behind
-                .is_none_or(|b| matches!(b, b' ' | b']' | b')' | b'>' | b'|' | b'\t' | b':' | b','))
+            && match behind {
+                // A word between blanks is one of a sentence.
+                None | Some(b' ' | b',') => from == 0,
+                Some(b':') => {
+                    before.is_none_or(|b| matches!(b, b'[' | b'(' | b'|' | b'\t' | b':' | b'.'))
+                }
+                Some(b']' | b')' | b'>' | b'|' | b'\t') => before.is_none_or(|b| {
+                    matches!(b, b' ' | b'[' | b'(' | b'<' | b'|' | b'\t' | b':' | b'.')
+                }),
+                Some(_) => false,
+            }
         {
             return Some((span, Severity::from_word(word)?));
         }

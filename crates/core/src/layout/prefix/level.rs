@@ -34,6 +34,18 @@ impl Prefix {
             }
             return Some(end);
         }
+        // `mail-out.WARNING: …`
+        if marked
+            && let Some(dot) = memchr::memrchr(b'.', text).filter(|dot| *dot > 0)
+            && is_upper(&text[dot + 1..])
+            && let Some(severity) = Severity::from_word(&text[dot + 1..])
+            && is_name(&text[..dot])
+        {
+            self.level = Some((span.start + dot + 1..span.end, severity));
+            self.logger.get_or_insert(span.start..span.start + dot);
+            self.level_marked = true;
+            return Some(end);
+        }
         let split = text.iter().position(|b| matches!(b, b':' | b'/' | b'.' | b'(' | b'-'))?;
         let (front, mark, back) = (&text[..split], text[split], &text[split + 1..]);
         let level_of = |word: &[u8]| Severity::from_word(word).filter(|_| is_upper(word));
@@ -80,14 +92,6 @@ impl Prefix {
                 self.level_marked = true;
                 Some(end)
             }
-            b'.' if marked => {
-                let dot = memchr::memrchr(b'.', text)?;
-                let severity = level_of(&text[dot + 1..])?;
-                self.level = Some((span.start + dot + 1..span.end, severity));
-                self.logger.get_or_insert(span.start..span.start + dot);
-                self.level_marked = true;
-                Some(end)
-            }
             b'(' if level_of(front).is_some() && text.ends_with(b")") => {
                 self.level = Some((span.start..span.start + split, level_of(front)?));
                 let inside = span.start + split + 1..span.end - 1;
@@ -117,7 +121,11 @@ impl Prefix {
             // A letter stands alone, or stands between other items.
             return text[0].is_ascii_uppercase()
                 && self.stamp.is_some()
-                && (marked || alone || self.pid.is_some() || name_ahead(behind));
+                && (self.habits.letter
+                    || marked
+                    || alone
+                    || self.pid.is_some()
+                    || name_ahead(behind));
         }
         if is_upper(text) || self.inside {
             return true;

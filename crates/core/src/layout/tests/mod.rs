@@ -10,6 +10,7 @@ mod letter;
 mod levelled;
 mod others;
 mod quick;
+mod request;
 mod syslog;
 mod text;
 mod traces;

@@ -116,7 +116,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "2026-03-14T06:41:02.340Z  INFO a{x=1}:b{y=2}: gate::c: in two spans",
-        "text | 2026-03-14T06:41:02.340Z | info | gate::c | in two spans | span='a' span='b' x=1 y=2",
+        "text | 2026-03-14T06:41:02.340Z | info | gate::c | in two spans | span='b' spans='a{x=1}:b{y=2}' x=1 y=2",
     ),
     ("   2026-03-14 06:41:02 INFO deeper than an entry begins", "plain"),
     ("  2026-03-14 06:41:02 no level, and indented", "plain"),

@@ -125,7 +125,7 @@ proptest! {
         named in any::<bool>(),
     ) {
         let mut dialect = Dialect::default();
-        dialect.named = named;
+        dialect.habits.named = named;
         let line = format!("2026-03-14 06:41:02,340 {}", items.join(" "));
         check(&line, &dialect);
     }

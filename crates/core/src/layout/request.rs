@@ -1,0 +1,353 @@
+//! Requests that stand in other orders than those of access logs: a proxy's own lines, short lines of development
+//! servers, and requests within the message of an entry. Their parts have the same names everywhere.
+
+use std::ops::Range;
+
+use super::{Continues, Dialect, Head, Layout, access};
+use crate::entry::{Entry, Severity, Stamp, first_line};
+
+/// Names of fields that a line has without saying them.
+const NAMES: [&str; 21] = [
+    "bytes", "cache", "client_port", "content_type", "duration_ms", "extra", "handling", "id", "method", "path",
+    "protocol", "query", "referer", "remote", "request", "request_id", "status", "took", "upstream", "user",
+    "user_agent",
+];
+
+const METHODS: [&[u8]; 12] = [
+    b"GET", b"POST", b"PUT", b"DELETE", b"PATCH", b"HEAD", b"OPTIONS", b"CONNECT", b"TRACE", b"PURGE", b"PROPFIND",
+    b"REPORT",
+];
+
+/// Words before the time or the request.
+const FRONT: usize = 6;
+/// Bytes within which a request begins.
+const REACH: usize = 256;
+
+pub(super) struct Request;
+
+impl Layout for Request {
+    fn name(&self) -> &'static str {
+        "request"
+    }
+
+    fn about(&self) -> &'static str {
+        "requests in other orders: a proxy's own lines, an address and a time without brackets, the short lines of development servers"
+    }
+
+    fn sample(&self) -> &'static str {
+        "1773470462.340    123 10.7.0.12 TCP_MISS/200 1234 GET http://fares.example.test/ - DIRECT/10.7.0.20 text/html"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first.is_ascii_digit() || first.is_ascii_uppercase()
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        match line.first() {
+            Some(b'0'..=b'9') => line[..line.len().min(64)].contains(&b'.'),
+            _ => method(line).is_some(),
+        }
+    }
+
+    fn makes_up(&self, name: &str) -> bool {
+        makes_up(name)
+    }
+
+    fn owns(&self, word: &str) -> bool {
+        matches!(word, "ms" | "in")
+    }
+
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        let asked = Asked::of(line)?;
+        let severity = asked.code(line).map(Severity::of_status);
+        let stamp = asked.stamp.map(|(stamp, _)| stamp);
+        Some(Head { stamp, severity, derived: severity.is_some(), ..Head::default() })
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+        let (line, rest) = first_line(raw);
+        let asked = Asked::of(line)?;
+        let mut entry = Entry::empty(raw);
+        entry.severity = asked.code(line).map(Severity::of_status);
+        entry.level_derived = entry.severity.is_some();
+        if let Some((stamp, span)) = &asked.stamp {
+            (entry.stamp, entry.stamp_at) = (Some(*stamp), Some(span.clone()));
+        }
+        for (name, span) in &asked.parts {
+            entry.take_bytes(*name, span.clone());
+        }
+        let told = ["method", "path", "status"].into_iter().filter_map(|name| {
+            let (_, span) = asked.parts.iter().find(|(known, _)| *known == name)?;
+            Some(String::from_utf8_lossy(&line[span.clone()]))
+        });
+        let told: Vec<_> = told.collect();
+        (entry.message, entry.message_derived) = (told.join(" ").into(), true);
+        entry.body = (!rest.is_empty()).then(|| String::from_utf8_lossy(rest));
+        Some(entry)
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Indented
+    }
+}
+
+/// Whether an entry with a request in its message may have a field of this name that stands nowhere in it.
+pub(super) fn makes_up(name: &str) -> bool {
+    NAMES.contains(&name)
+}
+
+/// What a line says of a request: names and places in the order of the line.
+#[derive(Debug, Default)]
+struct Asked {
+    stamp: Option<(Stamp, Range<usize>)>,
+    parts: Vec<(&'static str, Range<usize>)>,
+}
+
+impl Asked {
+    fn of(line: &[u8]) -> Option<Self> {
+        match line.first()? {
+            b'0'..=b'9' => Self::cached(line).or_else(|| Self::timed(line)),
+            _ => {
+                let mut asked = Self::default();
+                short(line, 0..line.len(), &mut |name, span| asked.parts.push((name, span)))?;
+                Some(asked)
+            }
+        }
+    }
+
+    fn code(&self, line: &[u8]) -> Option<u16> {
+        let (_, span) = self.parts.iter().find(|(name, _)| *name == "status")?;
+        status(&line[span.clone()])
+    }
+
+    /// `EPOCH MILLISECONDS ADDRESS CODE/STATUS BYTES METHOD URL USER PEER TYPE`
+    fn cached(line: &[u8]) -> Option<Self> {
+        let mut words = words(line, 0..line.len());
+        let time = words.next()?;
+        let stamp = Stamp::epoch(&line[time.clone()])?;
+        let digits = |span: &Range<usize>| line[span.clone()].iter().all(u8::is_ascii_digit);
+        let took = words.next().filter(digits)?;
+        let remote = words.next().filter(|span| access::is_address(&line[span.clone()]))?;
+        let code = words.next()?;
+        let slash = code.start + memchr::memchr(b'/', &line[code.clone()])?;
+        status(&line[slash + 1..code.end]).or_else(|| (line[slash + 1..code.end] == *b"000").then_some(0))?;
+        let mut parts = vec![
+            ("duration_ms", took),
+            ("remote", remote),
+            ("cache", code.start..slash),
+            ("status", slash + 1..code.end),
+            ("bytes", words.next().filter(digits)?),
+            ("method", words.next()?),
+        ];
+        let (path, query) = access::target(line, &words.next()?);
+        parts.push(("path", path));
+        parts.extend(query.map(|query| ("query", query)));
+        let mut names = ["user", "upstream", "content_type"].into_iter();
+        for span in words.filter(|span| line[span.clone()] != *b"-" || !span.is_empty()) {
+            let name = names.next().unwrap_or("extra");
+            if line[span.clone()] != *b"-" {
+                parts.push((name, span));
+            }
+        }
+        Some(Self { stamp: Some((stamp, time)), parts })
+    }
+
+    /// `ADDRESS … TIME "METHOD PATH PROTOCOL" STATUS BYTES …`, with a time that has no brackets.
+    fn timed(line: &[u8]) -> Option<Self> {
+        let first = words(line, 0..line.len()).next()?;
+        if !access::is_address(&line[first.clone()]) {
+            return None;
+        }
+        let mut asked = Self { stamp: None, parts: vec![("remote", first.clone())] };
+        let mut names = ["cache", "handling"].into_iter();
+        let mut at = first.end;
+        for _ in 0..FRONT {
+            at += line[at..].iter().take_while(|b| **b == b' ').count();
+            let rest = line.get(at..)?;
+            if rest.first()? == &b'"' {
+                break;
+            }
+            let time = Stamp::access(rest).or_else(|| Stamp::iso(rest));
+            if let Some((stamp, taken)) = time.filter(|_| asked.stamp.is_none()) {
+                asked.stamp = Some((stamp, at..at + taken));
+                at += taken;
+                continue;
+            }
+            let length = memchr::memchr(b' ', rest)?;
+            if rest[..length] != *b"-" {
+                asked.parts.push((names.next().unwrap_or("extra"), at..at + length));
+            }
+            at += length;
+        }
+        asked.stamp.as_ref()?;
+        let end = quoted(line, at, &mut |name, span| asked.parts.push((name, span)))?;
+        access::extras(line, end, &mut |name, span| {
+            let known = NAMES.iter().find(|known| **known == name);
+            asked.parts.push((known.unwrap_or(&"extra"), span));
+        });
+        Some(asked)
+    }
+}
+
+/// Takes the name and the place of a part.
+type Take<'v> = dyn FnMut(&'static str, Range<usize>) + 'v;
+
+/// Visits the parts of a request that a message tells of, in one of the forms of servers.
+///
+/// `10.7.0.12:5000 - "GET /fares HTTP/1.1" 200 OK`, `"GET /fares HTTP/1.1" 200 12`, `GET /fares 200 2.339 ms - 3`,
+/// or an address and all that stands behind it in an access log.
+pub(super) fn each_in_message(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) {
+    let line = &line[..span.end];
+    let text = &line[span.clone()];
+    if method(text).is_some() {
+        let mut found = Vec::new();
+        if short(line, span, &mut |name, span| found.push((name, span))).is_some() {
+            found.into_iter().for_each(|(name, span)| visit(name, span));
+        }
+        return;
+    }
+    let Some(quote) = opens(text).map(|at| span.start + at) else { return };
+    let mut found = Vec::new();
+    if quoted(line, quote, &mut |name, span| found.push((name, span))).is_none() {
+        return;
+    }
+    // Nothing but an address and dashes stands before it, or a bracketed time.
+    let mut remote = Vec::new();
+    let bracket = memchr::memchr(b'[', &line[span.start..quote]).map(|at| span.start + at);
+    for word in words(line, span.start..bracket.unwrap_or(quote)) {
+        let text = &line[word.clone()];
+        let (host, port) = match memchr::memrchr(b':', text).filter(|colon| is_port(&text[colon + 1..])) {
+            Some(colon) => (word.start..word.start + colon, Some(word.start + colon + 1..word.end)),
+            None => (word.clone(), None),
+        };
+        if remote.is_empty() && access::is_address(&line[host.clone()]) {
+            remote.push(("remote", host));
+            remote.extend(port.map(|port| ("client_port", port)));
+        } else if text != b"-" {
+            if remote.len() != 1 || bracket.is_none() {
+                return;
+            }
+            remote.push(("user", word));
+        }
+    }
+    remote.into_iter().chain(found).for_each(|(name, span)| visit(name, span));
+}
+
+/// Where a request may begin in a message: at its beginning, or in quotes.
+pub(super) fn opens(text: &[u8]) -> Option<usize> {
+    if method(text).is_some() {
+        return Some(0);
+    }
+    let front = &text[..text.len().min(REACH)];
+    memchr::memchr_iter(b'"', front).find(|at| method(&text[at + 1..]).is_some())
+}
+
+fn is_port(text: &[u8]) -> bool {
+    (1..=5).contains(&text.len()) && text.iter().all(u8::is_ascii_digit)
+}
+
+/// The method that a text begins with.
+fn method(text: &[u8]) -> Option<usize> {
+    let length = text.iter().take(9).take_while(|b| b.is_ascii_uppercase()).count();
+    let target = matches!(text.get(length + 1), Some(b'/' | b'*' | b'h'));
+    (target && text[length] == b' ' && METHODS.contains(&&text[..length])).then_some(length)
+}
+
+/// The request in the quotes that open at `at`, with status and bytes behind it; where it ends.
+fn quoted(line: &[u8], at: usize, visit: &mut Take<'_>) -> Option<usize> {
+    let start = at + 1;
+    let length = method(line.get(start..)?).filter(|_| line[at] == b'"')?;
+    let close = start + memchr::memchr(b'"', &line[start..])?;
+    let code = close + 2;
+    let digits = line.get(code..code + 3).filter(|_| line[close + 1] == b' ')?;
+    status(digits)?;
+    if line.get(code + 3).is_some_and(|b| !matches!(b, b' ' | b',')) {
+        return None;
+    }
+    target(line, start, length, close, visit);
+    visit("status", code..code + 3);
+    let from = (code + 4).min(line.len());
+    let bytes = line[from..].iter().take_while(|b| b.is_ascii_digit()).count();
+    let ends = matches!(line.get(from + bytes), None | Some(b' ' | b','));
+    if bytes > 0 && ends {
+        visit("bytes", from..from + bytes);
+        return Some(from + bytes);
+    }
+    // A dash for no bytes.
+    let dash = usize::from(line.get(from) == Some(&b'-'));
+    Some(from + dash)
+}
+
+/// Method, path, query and protocol of a request that ends at `end`.
+fn target(line: &[u8], start: usize, method: usize, end: usize, visit: &mut Take<'_>) {
+    visit("method", start..start + method);
+    let from = start + method + 1;
+    let to = memchr::memchr(b' ', &line[from..end]).map_or(end, |at| from + at);
+    let (path, query) = access::target(line, &(from..to));
+    visit("path", path);
+    if let Some(query) = query {
+        visit("query", query);
+    }
+    if to < end {
+        visit("protocol", to + 1..end);
+    }
+}
+
+/// `GET /fares 200 2.339 ms - 3`, `GET /fares 200 in 12ms`
+fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<()> {
+    let length = method(&line[span.clone()])?;
+    let mut words = words(line, span.start + length..span.end);
+    let path = words.next()?;
+    let code = words.next()?;
+    status(&line[code.clone()])?;
+    let mut next = words.next()?;
+    if line[next.clone()] == *b"in" {
+        next = words.next()?;
+    }
+    let text = &line[next.clone()];
+    let number = |text: &[u8]| {
+        text.first().is_some_and(u8::is_ascii_digit)
+            && text.iter().all(|b| b.is_ascii_digit() || *b == b'.')
+    };
+    let took = if number(text) {
+        let unit = words.next()?;
+        matches!(&line[unit.clone()], b"ms" | b"s").then_some(next.start..unit.end)?
+    } else if access::is_duration(text) {
+        next
+    } else {
+        return None;
+    };
+    target(line, span.start, length, path.end, visit);
+    visit("status", code);
+    visit("took", took);
+    if let Some(dash) = words.next()
+        && line[dash] == *b"-"
+        && let Some(bytes) = words.next()
+        && line[bytes.clone()].iter().all(u8::is_ascii_digit)
+    {
+        visit("bytes", bytes);
+    }
+    Some(())
+}
+
+fn status(text: &[u8]) -> Option<u16> {
+    match text {
+        [a @ b'1'..=b'5', b @ b'0'..=b'9', c @ b'0'..=b'9'] => {
+            let digit = |byte: &u8| u16::from(byte - b'0');
+            Some(digit(a) * 100 + digit(b) * 10 + digit(c))
+        }
+        _ => None,
+    }
+}
+
+/// The words in a range, blanks between them.
+fn words(line: &[u8], span: Range<usize>) -> impl Iterator<Item = Range<usize>> + '_ {
+    let mut at = span.start;
+    std::iter::from_fn(move || {
+        let rest = line.get(at..span.end)?;
+        let start = at + rest.iter().position(|b| *b != b' ')?;
+        let length = line[start..span.end].iter().position(|b| *b == b' ');
+        at = length.map_or(span.end, |length| start + length);
+        Some(start..at)
+    })
+}
