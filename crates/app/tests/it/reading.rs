@@ -264,3 +264,35 @@ fn a_layout_is_taught_on_the_intake_screen() {
     desk.press(&["q"]);
     desk.ended();
 }
+
+#[test]
+fn lines_unlike_the_others_are_told_as_doubtful() {
+    let home = tempfile::tempdir().unwrap();
+    let line = |at: usize, level: &str| {
+        format!(
+            "2026-03-14 06:41:{at:02} | {level} | 9f3a2b{at:02} | Holds:{at} | hold made seats={at}"
+        )
+    };
+    let mut lines: Vec<String> = (10..30).map(|at| line(at, "INFO")).collect();
+    lines[12] = line(22, "late again");
+    let path = home.path().join("holds.log");
+    std::fs::write(&path, lines.join("\n")).unwrap();
+    let path = path.to_str().unwrap();
+    let (code, out, messages) = told(home.path(), &["intake", path]);
+    assert_eq!((code, messages.as_str()), (0, ""));
+    let doubt = "holds.log: 1 doubtful, unlike the other lines, the first in line 13";
+    assert!(out.contains(doubt), "{out}");
+    let place = format!("{path}:13");
+    let (_, out, _) = told(home.path(), &["intake", path, "--explain", &place]);
+    assert!(out.contains("doubtful: it contradicts the other lines"), "{out}");
+    let (_, out, _) = told(home.path(), &["intake", path, "--as", "jsonl"]);
+    assert_eq!(json_lines(&out)[0]["doubtful"], 1);
+    // What contradicts is kept, and the other columns mean what they mean elsewhere.
+    let arguments = ["sift", path, "--as", "jsonl", "-w", "column2 = \"late again\""];
+    let (_, out, _) = told(home.path(), &arguments);
+    let entry = &json_lines(&out)[0];
+    assert_eq!(
+        (entry["message"].as_str(), entry["ids"]["id"].as_str()),
+        (Some("hold made seats=22"), Some("9f3a2b22"))
+    );
+}

@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, prefix, text, trace, is_other};
+use super::{Continues, Dialect, Head, Layout, prefix, text, trace, is_other, pairs};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Letter;
@@ -63,6 +63,7 @@ impl Layout for Letter {
             line.get(parts.message + 1..).filter(|_| line[parts.message..].starts_with(b"\""))
             && let Some(close) = memchr::memchr(b'"', quoted)
             && matches!(quoted.get(close + 1), None | Some(b' '))
+            && pairs::covers(line, parts.message + close + 2..line.len())
         {
             entry.message = String::from_utf8_lossy(&quoted[..close]);
         }

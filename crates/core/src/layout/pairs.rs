@@ -306,12 +306,24 @@ pub(super) fn in_text<'a>(entry: &mut Entry<'a>, span: Range<usize>) {
 
 /// Whether nothing but pairs, and what parts them, stands in a text.
 pub(super) fn covers(line: &[u8], span: Range<usize>) -> bool {
-    let word = |range: Range<usize>| line[range].iter().any(|b| b.is_ascii_alphanumeric() || *b > 127);
+    each_covering(line, span, &mut |_| {})
+}
+
+/// Visits the pairs that stand in a text, and says whether nothing but them, and what parts them, stands there.
+pub(super) fn each_covering(
+    line: &[u8],
+    span: Range<usize>,
+    visit: &mut dyn FnMut(&Pair),
+) -> bool {
+    let word = |range: Range<usize>| {
+        line[range].iter().any(|b| b.is_ascii_alphanumeric() || !b.is_ascii())
+    };
     let mut at = span.start;
     let mut covered = true;
     each_in_text(line, span.clone(), &mut |pair| {
         covered &= !word(at..pair.name.start);
         at = pair.end;
+        visit(pair);
     });
     covered && !word(at..span.end)
 }

@@ -109,7 +109,9 @@ impl Asked {
             b'0'..=b'9' => Self::cached(line).or_else(|| Self::timed(line)),
             _ => {
                 let mut asked = Self::default();
-                short(line, 0..line.len(), &mut |name, span| asked.parts.push((name, span)))?;
+                let end =
+                    short(line, 0..line.len(), &mut |name, span| asked.parts.push((name, span)))?;
+                asked.parts.extend(words(line, end..line.len()).map(|span| ("extra", span)));
                 Some(asked)
             }
         }
@@ -293,8 +295,8 @@ fn target(line: &[u8], start: usize, method: usize, end: usize, visit: &mut Take
     }
 }
 
-/// `GET /fares 200 2.339 ms - 3`, `GET /fares 200 in 12ms`
-fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<()> {
+/// `GET /fares 200 2.339 ms - 3`, `GET /fares 200 in 12ms`: where it ends.
+fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<usize> {
     let length = method(&line[span.clone()])?;
     let mut words = words(line, span.start + length..span.end);
     let path = words.next()?;
@@ -319,15 +321,17 @@ fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<()> {
     };
     target(line, span.start, length, path.end, visit);
     visit("status", code);
+    let end = took.end;
     visit("took", took);
-    if let Some(dash) = words.next()
-        && line[dash] == *b"-"
-        && let Some(bytes) = words.next()
-        && line[bytes.clone()].iter().all(u8::is_ascii_digit)
-    {
-        visit("bytes", bytes);
+    match (words.next(), words.next()) {
+        (Some(dash), Some(bytes))
+            if line[dash.clone()] == *b"-" && line[bytes.clone()].iter().all(u8::is_ascii_digit) =>
+        {
+            visit("bytes", bytes.clone());
+            Some(bytes.end)
+        }
+        _ => Some(end),
     }
-    Some(())
 }
 
 fn status(text: &[u8]) -> Option<u16> {

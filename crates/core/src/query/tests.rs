@@ -343,6 +343,28 @@ fn a_prepared_predicate_means_the_same_on_every_layout() {
 
 /// Every word of every sample, in every layout: its entries are at least those that have it in their text.
 #[test]
+fn what_is_in_a_bag_goes_by_its_own_name_as_well() {
+    let (block, bytes) = block(concat!(
+        "{\"time\":\"2026-03-14T06:41:02Z\",\"level\":\"info\",\"msg\":\"a\",\"Properties\":{\"Berth\":4,\"by\":{\"user\":\"clerk\"}}}\n",
+        "{\"time\":\"2026-03-14T06:41:03Z\",\"level\":\"info\",\"msg\":\"b\",\"labels\":{\"zone\":\"north\"},\"Berth\":5}\n",
+        "{\"time\":\"2026-03-14T06:41:04Z\",\"level\":\"info\",\"msg\":\"c\",\"crew\":{\"zone\":\"north\"}}\n",
+    ));
+    for (text, want) in [
+        ("Berth = 4", vec![0]),
+        ("Berth > 3", vec![0, 1]),
+        ("Properties.Berth = 4", vec![0]),
+        ("by.user = clerk", vec![0]),
+        ("zone = north", vec![1]),
+        ("has zone", vec![1]),
+        ("crew.zone = north", vec![2]),
+    ] {
+        let expr = parse(text);
+        assert_eq!(naive(&expr, &block, &bytes), want, "{text}");
+        assert_eq!(prepared(&expr, &block), want, "{text}");
+    }
+}
+
+#[test]
 fn a_word_finds_what_a_text_search_finds() {
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/samples");
     let (mut asked, mut missed) = (0, Vec::new());

@@ -183,13 +183,15 @@ fn visit_cell<'r>(
         Holds::Thread => give("thread", span),
         Holds::Other => give(&number_name(number), span),
         Holds::Message | Holds::Pairs => {
-            if holds == Holds::Pairs && !pairs::covers(line, span.clone()) {
-                give(&number_name(number), span.clone());
+            let mut take = |pair: &pairs::Pair| {
+                let name = String::from_utf8_lossy(&line[pair.name.clone()]);
+                visit(Name::of(&name), Some(Spot::plain(&line[pair.value.clone()])));
+            };
+            if holds == Holds::Message {
+                pairs::each_in_text(line, span, &mut take);
+            } else if !pairs::each_covering(line, span.clone(), &mut take) {
+                visit(Name::of(&number_name(number)), Some(Spot::plain(&line[span])));
             }
-            pairs::each_in_text(line, span, &mut |pair| {
-            let name = String::from_utf8_lossy(&line[pair.name.clone()]);
-            visit(Name::of(&name), Some(Spot::plain(&line[pair.value.clone()])));
-        });
         }
         // They are rare, and have parts of their own.
         Holds::Request | Holds::Object | Holds::Place | Holds::Command => return None,
@@ -294,10 +296,10 @@ impl<'a> Row<'a> {
                     pairs::in_text(entry, span);
                 }
                 Holds::Pairs => {
+                    pairs::in_text(entry, span.clone());
                     if !pairs::covers(line, span.clone()) {
-                        entry.take_bytes(number_name(number), span.clone());
+                        entry.take_bytes(number_name(number), span);
                     }
-                    pairs::in_text(entry, span);
                 }
                 Holds::Object => match json::is_object(cell) {
                     true => json::members_of(entry, span),

@@ -117,8 +117,10 @@ impl Prefix {
         if inside.iter().all(u8::is_ascii_digit) {
             if self.pid.is_none() {
                 self.pid = Some(span);
-            } else {
+            } else if self.tid.is_none() {
                 self.tid = Some(span);
+            } else {
+                self.groups.push(span);
             }
             return true;
         }

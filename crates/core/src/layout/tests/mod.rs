@@ -1,9 +1,12 @@
 //! Each layout on lines as programs write them.
 
 mod access;
+mod brackets;
 mod columns;
 mod data;
 mod described;
+mod events;
+mod habits;
 mod labelled;
 mod landing;
 mod letter;

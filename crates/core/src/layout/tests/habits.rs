@@ -1,0 +1,107 @@
+//! What prefixes of text mean in a source, learnt from many of its lines.
+
+use super::*;
+
+fn learnt(lines: &[&str]) -> Dialect {
+    Dialect::default().learn(lines.join("\n").as_bytes())
+}
+
+#[test]
+fn a_letter_behind_the_time_is_a_level_where_all_lines_have_one() {
+    let lines = [
+        "2026-03-14 06:41:02.340 I berth free",
+        "2026-03-14 06:41:03.340 W berth late",
+        "2026-03-14 06:41:04.340 E berth lost",
+    ];
+    check(
+        &learnt(&lines),
+        &[
+            (lines[0], "text | 2026-03-14T06:41:02.340Z | info | - | berth free | "),
+            (lines[1], "text | 2026-03-14T06:41:03.340Z | warn | - | berth late | "),
+        ],
+    );
+    let prose = [
+        "2026-03-14 06:41:02.340 I am the ferry",
+        "2026-03-14 06:41:03.340 the berth is free",
+        "2026-03-14 06:41:04.340 the tide is out",
+    ];
+    check(
+        &learnt(&prose),
+        &[(prose[0], "text | 2026-03-14T06:41:02.340Z | - | - | I am the ferry | ")],
+    );
+}
+
+#[test]
+fn a_name_in_round_brackets_is_a_logger_where_all_lines_have_one() {
+    let lines = [
+        "2026-03-14 06:41:02 INFO (berths) berth free",
+        "2026-03-14 06:41:03 INFO (berth-watch) berth late",
+        "2026-03-14 06:41:04 WARN (tides) read",
+    ];
+    check(
+        &learnt(&lines),
+        &[
+            (lines[0], "text | 2026-03-14T06:41:02Z | info | berths | berth free | "),
+            (lines[1], "text | 2026-03-14T06:41:03Z | info | berth-watch | berth late | "),
+        ],
+    );
+    let some = [
+        "2026-03-14 06:41:02 INFO (re)start of the gate",
+        "2026-03-14 06:41:03 INFO (late) berth free",
+        "2026-03-14 06:41:04 WARN tide out",
+        "2026-03-14 06:41:05 WARN tide in",
+    ];
+    check(
+        &learnt(&some),
+        &[(some[1], "text | 2026-03-14T06:41:03Z | info | - | (late) berth free | ")],
+    );
+}
+
+#[test]
+fn a_bracket_holds_ids_in_all_lines_whether_they_have_letters_or_not() {
+    let lines = [
+        "2026-03-14 06:41:02.340 INFO [main] [9f3a2b1c] f.b.Holds : made",
+        "2026-03-14 06:41:03.340 INFO [main] [30492817] f.b.Holds : made",
+        "2026-03-14 06:41:04.340 INFO [main] [77120934] f.b.Holds : made",
+        "2026-03-14 06:41:05.340 INFO [main] [0000ab12] f.b.Holds : made",
+    ];
+    check(
+        &learnt(&lines),
+        &[
+            (
+                lines[0],
+                "text | 2026-03-14T06:41:02.340Z | info | f.b.Holds | made | id:9f3a2b1c | thread='main'",
+            ),
+            (
+                lines[1],
+                "text | 2026-03-14T06:41:03.340Z | info | f.b.Holds | made | id:30492817 | thread='main'",
+            ),
+        ],
+    );
+    // Numbers in all lines are none.
+    let numbers = [
+        "2026-03-14 06:41:02.340 INFO [main] [30492817] f.b.Holds : made",
+        "2026-03-14 06:41:03.340 INFO [main] [30492818] f.b.Holds : made",
+        "2026-03-14 06:41:04.340 INFO [main] [30492819] f.b.Holds : made",
+    ];
+    let (id, _) = learnt(&numbers).detect(numbers[0].as_bytes()).unwrap();
+    assert!(id.read(numbers[0].as_bytes(), &learnt(&numbers)).ids().is_empty());
+}
+
+#[test]
+fn a_word_behind_the_level_is_a_logger_where_others_have_a_path() {
+    let lines = [
+        "2026-03-14 06:41:02 INFO harbour.berths berth free",
+        "2026-03-14 06:41:03 INFO gate berth free",
+        "2026-03-14 06:41:04 INFO harbour.tides read",
+    ];
+    check(
+        &learnt(&lines),
+        &[(lines[1], "text | 2026-03-14T06:41:03Z | info | gate | berth free | ")],
+    );
+    let alone = &lines[1..2];
+    check(
+        &learnt(alone),
+        &[(lines[1], "text | 2026-03-14T06:41:03Z | info | - | gate berth free | ")],
+    );
+}
