@@ -3,8 +3,8 @@
 use std::fmt::Write as _;
 
 use crate::{
+    event::{Event, MILLI, SECOND},
     random::Random,
-    scenario::{Event, MILLI, SECOND},
     secrets::{self, Planted},
     services::{Service, access, rfc3339, spaced},
 };

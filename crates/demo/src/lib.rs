@@ -8,6 +8,7 @@
 //! Everything comes from a seed: the same seed and size give the same bytes. People, cards, tokens and
 //! hosts are invented; hosts end in `.example.test`.
 
+mod event;
 mod flows;
 mod random;
 mod scenario;
@@ -15,7 +16,8 @@ mod secrets;
 mod services;
 mod writer;
 
-pub use scenario::{Event, Pace, Scenario};
+pub use event::Event;
+pub use scenario::{Pace, Scenario};
 pub use secrets::Planted;
 pub use services::Service;
 pub use writer::{Knowledge, Writer};

@@ -3,45 +3,15 @@
 use std::{cmp::Reverse, collections::BinaryHeap};
 
 use crate::{
+    event::{Event, MILLI, SECOND},
     flows,
     random::Random,
-    secrets::Planted,
-    services::{Service, rfc3339},
 };
 
-pub(crate) const MILLI: i64 = 1_000_000;
-pub(crate) const SECOND: i64 = 1_000_000_000;
 /// 2026-03-14T06:00:00Z
 const MORNING: i64 = 1_773_468_000 * SECOND;
 /// The morning lasts two hours.
 const SECONDS: usize = 7_200;
-
-/// One entry of a log.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Event {
-    /// Which program writes it.
-    pub service: Service,
-    /// Nanoseconds UTC.
-    pub time: i64,
-    /// Its lines, without the last line end.
-    pub text: String,
-    /// Its level in lower case.
-    pub level: &'static str,
-    /// The request it belongs to.
-    pub request_id: Option<String>,
-    /// The secrets in it.
-    pub secrets: Vec<Planted>,
-    /// Another program's line comes in between after this many of its lines.
-    pub torn: Option<usize>,
-}
-
-impl Event {
-    /// The time as RFC 3339, as precise as the log has it.
-    #[must_use]
-    pub fn time_text(&self) -> String {
-        rfc3339(self.time, usize::from(self.service.digits()))
-    }
-}
 
 /// How many entries come, and when.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -9,7 +9,7 @@ use std::{
 
 use serde_json::json;
 
-use crate::{scenario::Event, services::Service};
+use crate::{event::Event, services::Service};
 
 /// Where the generator's own knowledge goes, apart from the logs.
 #[derive(Default)]

@@ -6,6 +6,7 @@ mod level;
 mod stamp;
 mod times;
 pub(crate) mod value;
+pub(crate) mod written;
 
 use std::{borrow::Cow, ops::Range};
 

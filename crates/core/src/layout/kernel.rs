@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, text};
+use super::{Continues, Dialect, Head, Layout, text, message};
 use crate::entry::{Entry, Field, Severity, Value, first_line};
 
 pub(super) struct Kernel;
@@ -47,7 +47,7 @@ impl Layout for Kernel {
             Value::untyped(&line[parts.uptime.clone()]),
             parts.uptime.clone(),
         ));
-        text::message(&mut entry, parts.message..line.len());
+        message::take(&mut entry, parts.message..line.len());
         entry.body = (!rest.is_empty()).then(|| String::from_utf8_lossy(rest));
         Some(entry)
     }

@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, prefix, text, trace, is_other, pairs};
+use super::{Continues, Dialect, Head, Layout, prefix, text, trace, is_other, pairs, message};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Letter;
@@ -57,7 +57,7 @@ impl Layout for Letter {
         if let Some(span) = parts.logger {
             entry.logger = Some(String::from_utf8_lossy(&line[span]));
         }
-        text::message(&mut entry, parts.message..line.len());
+        message::take(&mut entry, parts.message..line.len());
         // `"Berth server started" version="1.2"`
         if let Some(quoted) =
             line.get(parts.message + 1..).filter(|_| line[parts.message..].starts_with(b"\""))

@@ -1,7 +1,7 @@
 //! Lines that begin with a process, a letter for what it is, and a time, with one sign for the level:
 //! `1234:M 14 Mar 2026 06:41:02.340 * message`.
 
-use super::{Dialect, Head, Layout, text, Continues, is_dated};
+use super::{Dialect, Head, Layout, text, Continues, is_dated, message};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Marked;
@@ -47,7 +47,7 @@ impl Layout for Marked {
         entry.fields.push(Field::new("pid", Value::untyped(&line[pid.clone()]), pid));
         let role = parts.colon + 1..parts.colon + 2;
         entry.fields.push(Field::new("role", Value::untyped(&line[role.clone()]), role));
-        text::message(&mut entry, (parts.mark + 2).min(line.len())..line.len());
+        message::take(&mut entry, (parts.mark + 2).min(line.len())..line.len());
         Some(entry)
     }
 

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Dialect, Head, Layout, text, Continues, is_other};
+use super::{Dialect, Head, Layout, text, Continues, is_other, message};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
 pub(super) struct Mobile;
@@ -47,7 +47,7 @@ impl Layout for Mobile {
                 entry.fields.push(Field::new(name, Value::untyped(&line[span.clone()]), span));
             }
         }
-        text::message(&mut entry, parts.message..line.len());
+        message::take(&mut entry, parts.message..line.len());
         Some(entry)
     }
 

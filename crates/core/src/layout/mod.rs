@@ -10,6 +10,7 @@
 pub(crate) mod colours;
 mod detect;
 mod dialect;
+mod message;
 mod prefix;
 pub(crate) mod quick;
 pub(crate) mod trace;
@@ -385,7 +386,7 @@ impl LayoutId {
     #[cfg(debug_assertions)]
     pub(crate) fn lost(self, entry: &Entry<'_>) -> Option<String> {
         let owns = |word: &str| self.layout().is_some_and(|layout| layout.owns(word));
-        crate::query::lost(entry, &owns)
+        crate::entry::written::lost(entry, &owns)
     }
 
     /// A field whose name stands nowhere in the entry, though the layout says that it makes up none such.

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, is_other, text};
+use super::{Continues, Dialect, Head, Layout, is_other, text, message};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
 
 /// Names of fields that a line has without saying them.
@@ -49,7 +49,7 @@ impl Layout for Syslog {
         let parts = Parts::of(line)?;
         let mut entry = Entry::empty(raw);
         parts.fill(line, &mut entry);
-        text::message(&mut entry, parts.message.clone());
+        message::take(&mut entry, parts.message.clone());
         entry.severity = parts.severity(line);
         if entry.level_raw.is_none()
             && let Some((span, _)) = super::prefix::level_within(line, parts.message.start)

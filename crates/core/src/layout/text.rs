@@ -1,11 +1,9 @@
 //! Lines of text that begin with a time, or with a level: thread, logger, place in the code and message
 //! after it, and a stack trace or the rest of the message on the lines that follow.
 
-use std::{ops::Range, sync::LazyLock};
+use std::ops::Range;
 
-use memchr::memmem::Finder;
-
-use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, json, pairs, request, prefix::{self, Habits, Prefix}, trace, is_other};
+use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, message, pairs, request, prefix::{self, Habits, Prefix}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -16,9 +14,6 @@ pub(super) struct Levelled;
 
 /// How far a prefix is walked.
 type Walk = fn(&[u8], usize, Habits) -> Prefix;
-
-/// What begins the tail of a server's error.
-static CLIENT: LazyLock<Finder<'_>> = LazyLock::new(|| Finder::new(", client: "));
 
 /// Blanks before an entry; deeper is a continuation.
 const INDENT: usize = 2;
@@ -149,7 +144,7 @@ impl Layout for Levelled {
             if !entry.fields.iter().any(|field| field.name == "event_id") {
                 entry.take_bytes("event_id", event);
             }
-            scopes(&mut entry, raw.len() - rest.len());
+            message::scopes(&mut entry, raw.len() - rest.len());
             let body = String::from_utf8_lossy(rest);
             let mut lines = body.lines().filter(|line| !line.trim_start().starts_with("=> "));
             entry.message = lines.next().unwrap_or_default().trim_start().to_owned().into();
@@ -456,7 +451,7 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     for span in prefix.groups {
         group(&mut entry, line, span);
     }
-    message(&mut entry, prefix.message.min(line.len())..line.len());
+    message::take(&mut entry, prefix.message.min(line.len())..line.len());
     if !rest.is_empty() {
         entry.body = Some(String::from_utf8_lossy(rest));
         parts(&mut entry);
@@ -464,7 +459,7 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         let before = entry.fields.len();
         trace::describe(&mut entry, from);
         if entry.fields.len() == before {
-            below(&mut entry, from);
+            message::below(&mut entry, from);
         }
         dump::describe(&mut entry, raw.len() - rest.len());
     }
@@ -485,7 +480,7 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     }
     let message = prefix.message.min(line.len())..line.len();
     let text = &line[message.clone()];
-    if request::opens(text).is_some() || CLIENT.find(text).is_some() || !json_tails(text).is_empty() {
+    if request::opens(text).is_some() || message::CLIENT.find(text).is_some() || !message::json_tails(text).is_empty() {
         return None;
     }
     let mut give = |name: &str, span: Range<usize>| {
@@ -511,11 +506,11 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     }
     // A logger behind the message is no part of it.
     let end = match prefix.logger {
-        None => message.start + logger_behind(text).unwrap_or(text.len()),
+        None => message.start + message::logger_behind(text).unwrap_or(text.len()),
         Some(_) => message.end,
     };
     pairs(message.start..end, &mut give);
-    for (name, place) in named_parts(line, message.start..end) {
+    for (name, place) in message::named_parts(line, message.start..end) {
         give(&String::from_utf8_lossy(&line[name]), place);
     }
     Some(())
@@ -598,190 +593,6 @@ fn each_in_group(
     }
 }
 
-/// The message, and the fields in it: pairs, a JSON object at its end, and `, name: value` at the end of
-/// a server's error.
-pub(super) fn message(entry: &mut Entry<'_>, span: Range<usize>) {
-    let line = &entry.raw[..span.end];
-    let text = &line[span.clone()];
-    let mut end = span.end;
-    if let Some(client) = CLIENT.find(text) {
-        let tail = span.start + client..span.end;
-        if let Some(named) = named_tail(line, tail.clone()) {
-            end = tail.start;
-            for (name, place) in named {
-                entry.take_bytes(String::from_utf8_lossy(&entry.raw[name]), place);
-            }
-        }
-    }
-    if entry.logger.is_none()
-        && let Some(open) = logger_behind(&line[span.start..end])
-    {
-        entry.logger = Some(String::from_utf8_lossy(&entry.raw[span.start + open + 2..end - 1]));
-        end = span.start + open;
-    }
-    entry.message = String::from_utf8_lossy(&entry.raw[span.start..end]);
-    let objects = json_tails(text);
-    let until = objects.first().map_or(end, |object| span.start + object.start);
-    pairs::in_text(entry, span.start..until);
-    request::each_in_message(line, span.start..end, &mut |name, span| entry.take_bytes(name, span));
-    for (name, place) in named_parts(line, span.start..until) {
-        let name = String::from_utf8_lossy(&entry.raw[name]);
-        entry.fields.push(Field::new(name, Value::untyped(&entry.raw[place.clone()]), place));
-    }
-    for object in objects {
-        json::members_of(entry, span.start + object.start..span.start + object.end);
-    }
-}
-
-/// ` (harbour.server.Berths)` at the end of a message: where it begins.
-fn logger_behind(text: &[u8]) -> Option<usize> {
-    let inside = text.strip_suffix(b")")?;
-    let open = memchr::memmem::rfind(inside, b" (")?;
-    let name = &inside[open + 2..];
-    let parts = name.split(|b| *b == b'.').count();
-    let plain = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'$');
-    let fits = parts >= 2 && name.iter().all(plain) && name.iter().any(u8::is_ascii_uppercase);
-    (fits
-        && name.split(|b| *b == b'.').all(|part| part.first().is_some_and(u8::is_ascii_alphabetic)))
-    .then_some(open)
-}
-
-/// The JSON objects that a text ends with, one or two, empty lists among them left out: `… {context} {extra}`,
-/// `… {context} []`.
-fn json_tails(text: &[u8]) -> Vec<Range<usize>> {
-    let mut found = Vec::new();
-    let mut rest = text.trim_ascii_end();
-    for _ in 0..2 {
-        if let Some(front) = rest.strip_suffix(b" []") {
-            rest = front.trim_ascii_end();
-        } else if let Some(at) = json_tail(rest) {
-            found.push(at..rest.len());
-            rest = rest[..at].trim_ascii_end();
-        } else {
-            break;
-        }
-    }
-    found.reverse();
-    found
-}
-
-/// Where a JSON object begins that takes the rest of the text. Of those that it ends with, the last that may.
-fn json_tail(text: &[u8]) -> Option<usize> {
-    if text.last() != Some(&b'}') {
-        return None;
-    }
-    memchr::memchr_iter(b'{', text).take(8).find(|at| {
-        matches!(text.get(at + 1), Some(b'"' | b' ' | b'}')) && json::is_object(&text[*at..])
-    })
-}
-
-/// `, client: 10.0.0.1, server: ferries, request: "GET / HTTP/1.1"`: the places of names and values. `None` where
-/// anything else is among them.
-fn named_tail(raw: &[u8], span: Range<usize>) -> Option<Vec<(Range<usize>, Range<usize>)>> {
-    let mut found = Vec::new();
-    let mut at = span.start;
-    while at < span.end {
-        let rest = raw[at..span.end].strip_prefix(b", ")?;
-        let colon = memchr::memmem::find(rest, b": ")?;
-        let name = at + 2..at + 2 + colon;
-        let start = name.end + 2;
-        let value = &raw[start..span.end];
-        let place = if value.first() == Some(&b'"') {
-            let close = memchr::memchr(b'"', &value[1..])?;
-            at = start + close + 2;
-            start + 1..start + 1 + close
-        } else {
-            let length = memchr::memmem::find(value, b", ").unwrap_or(value.len());
-            at = start + length;
-            start..at
-        };
-        found.push((name, place));
-    }
-    Some(found)
-}
-
-/// Takes what the lines below a message say that are no stack trace: `name: value` where all are indented so, and
-/// pairs or an object behind the last.
-fn below(entry: &mut Entry<'_>, from: usize) {
-    let raw = entry.raw;
-    let mut at = from;
-    let mut named = Vec::new();
-    let mut all = true;
-    let mut last = from..raw.len();
-    for line in raw[from..].split(|b| *b == b'\n') {
-        let (start, end) = (at, at + crate::entry::trim_cr(line).len());
-        at += line.len() + 1;
-        if line.trim_ascii().is_empty() {
-            continue;
-        }
-        last = start..end;
-        let lead = line.iter().take_while(|b| matches!(b, b' ' | b'\t')).count();
-        let colon = memchr::memmem::find(&line[lead..], b": ").map(|colon| start + lead + colon);
-        match colon.filter(|colon| lead > 1 && prefix::is_name(&raw[start + lead..*colon])) {
-            Some(colon) if named.len() < 64 => {
-                let value = colon + 2 + raw[colon + 2..end].iter().take_while(|b| **b == b' ').count();
-                named.push((start + lead..colon, value.min(end)..end));
-            }
-            _ => all = false,
-        }
-    }
-    if all {
-        for (name, value) in named {
-            entry.fields.push(Field::new(
-                String::from_utf8_lossy(&raw[name]),
-                Value::untyped(&raw[value.clone()]),
-                value,
-            ));
-        }
-        return;
-    }
-    let objects = json_tails(&raw[last.clone()]);
-    let until = objects.first().map_or(last.end, |object| last.start + object.start);
-    pairs::in_text(entry, last.start..until);
-    for object in objects {
-        json::members_of(entry, last.start + object.start..last.start + object.end);
-    }
-}
-
-/// `…, berth: 4, vessel: Avocet`, `url: … |action: open`: names and values that a message ends with, two or more.
-fn named_parts(line: &[u8], span: Range<usize>) -> Vec<(Range<usize>, Range<usize>)> {
-    let text = &line[span.clone()];
-    let split = |mark: &[u8], first: bool| {
-        let mut found = Vec::new();
-        let mut at = 0;
-        let mut number = 0;
-        while at <= text.len() {
-            let end = memchr::memmem::find(&text[at..], mark).map_or(text.len(), |to| at + to);
-            let part = &text[at..end];
-            let lead = part.len() - part.trim_ascii_start().len();
-            let colon = memchr::memmem::find(part, b": ").filter(|colon| {
-                *colon > lead
-                    && *colon + 2 < part.len()
-                    && part[lead].is_ascii_alphabetic()
-                    && prefix::is_name(&part[lead..*colon])
-            });
-            match colon {
-                Some(colon) if number > 0 || first => found.push((
-                    span.start + at + lead..span.start + at + colon,
-                    span.start + at + colon + 2..span.start + at + part.trim_ascii_end().len(),
-                )),
-                _ if number > 0 || first => found.clear(),
-                _ => {}
-            }
-            number += 1;
-            at = end + mark.len();
-        }
-        if found.len() >= 2 { found } else { Vec::new() }
-    };
-    if memchr::memchr(b'|', text).is_some() {
-        return split(b"|", true);
-    }
-    if memchr::memmem::find(text, b", ").is_some() {
-        return split(b", ", false);
-    }
-    Vec::new()
-}
-
 /// The detail, hint and statement of a database's message become fields.
 fn parts(entry: &mut Entry<'_>) {
     let raw = entry.raw;
@@ -805,33 +616,6 @@ fn parts(entry: &mut Entry<'_>) {
     }
     if let Some((name, from)) = open {
         entry.take_bytes(name, from..raw.len());
-    }
-}
-
-/// `=> RequestId:0HM RequestPath:/holds => Harbour.Berths`: the scopes of an entry, as pairs or as they stand.
-fn scopes(entry: &mut Entry<'_>, from: usize) {
-    let raw = entry.raw;
-    let mut at = from;
-    for line in raw[from..].split(|b| *b == b'\n') {
-        let start = at;
-        at += line.len() + 1;
-        let lead = line.len() - line.trim_ascii_start().len();
-        if !line[lead..].starts_with(b"=> ") {
-            continue;
-        }
-        let mut word_at = start + lead;
-        for word in line[lead..].trim_ascii_end().split(|b| *b == b' ') {
-            let span = word_at..word_at + word.len();
-            word_at = span.end + 1;
-            match memchr::memchr(b':', word).filter(|colon| *colon > 0 && prefix::is_name(&word[..*colon])) {
-                _ if word.is_empty() || word == b"=>" => {}
-                Some(colon) => {
-                    let name = String::from_utf8_lossy(&word[..colon]);
-                    entry.take_bytes(name, span.start + colon + 1..span.end);
-                }
-                None => entry.take_bytes("scope", span),
-            }
-        }
     }
 }
 

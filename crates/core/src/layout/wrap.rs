@@ -6,7 +6,10 @@ use std::{borrow::Cow, ops::Range};
 
 use super::{
     Dialect, balancer,
-    json::cursor::{Cursor, decode},
+    json::{
+        self,
+        cursor::{Cursor, decode},
+    },
     syslog,
 };
 use crate::entry::{Entry, Field, Severity, Stamp, Value};
@@ -127,14 +130,9 @@ fn reads_on(inner: &[u8]) -> bool {
 /// A line without its wrapper, and the names and places of the wrapper's other members.
 type Contained<'l> = (Peeled<'l>, Vec<(&'static str, Range<usize>)>);
 
-/// Whether an object may be a container's.
-pub(super) fn perhaps(line: &[u8]) -> bool {
-    line.starts_with(b"{\"log\":\"") || line.starts_with(b"{\"stream\":\"")
-}
-
 /// `{"log":"…\n","stream":"stdout","time":"…"}`: the line, and the places of its other members.
 fn container(line: &[u8]) -> Option<Contained<'_>> {
-    if !perhaps(line) {
+    if !json::may_be_a_container(line) {
         return None;
     }
     let mut cursor = Cursor { bytes: line, at: 1 };

@@ -39,9 +39,6 @@ mod predicate;
 mod units;
 mod words;
 
-#[cfg(debug_assertions)]
-pub(crate) use words::lost;
-
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub use complete::{Hole, Slot, hole};
 pub(crate) use predicate::{Predicate, Sought};

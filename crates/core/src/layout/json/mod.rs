@@ -16,7 +16,7 @@ use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Member, Open, Visit, trace, wrap, Continues};
+use super::{Dialect, Head, Layout, Member, Open, Visit, trace, Continues};
 use crate::entry::{Entry, Field, Role, Value, ids};
 
 /// Names of fields that an object has without saying them.
@@ -149,11 +149,16 @@ fn whole(raw: &[u8]) -> Option<Entry<'_>> {
     with_text(entry, cursor.at)
 }
 
+/// Whether an object may be a container's, which holds a line of its own.
+pub(super) fn may_be_a_container(line: &[u8]) -> bool {
+    line.starts_with(b"{\"log\":\"") || line.starts_with(b"{\"stream\":\"")
+}
+
 /// The head of an object on a line, by its shape or by a walk over its keys, where it is no container's. The line must be no more than one object,
 /// as far as [`several_at`] can tell.
 pub(super) fn usual(line: &[u8]) -> Option<Head> {
     // A shape tells of the first values; the others must be those of the same object.
-    if line.last() != Some(&b'}') || wrap::perhaps(line) {
+    if line.last() != Some(&b'}') || may_be_a_container(line) {
         return None;
     }
     shape::head(line).or_else(|| {
