@@ -62,12 +62,13 @@ pub(super) fn draw(app: &App, cursor: usize, samples: &[Sample], area: Rect, buf
         let plain = status.entries() - status.understood();
         let text = match (status.entries(), plain) {
             (0, _) => "-".to_owned(),
-            (_, 0) if status.doubtful > 0 => format!("~{}", count_text(status.doubtful)),
+            (_, 0) if status.doubtful >= 1_000 => format!("{} ?", count_text(status.doubtful)),
+            (_, 0) if status.doubtful > 0 => format!("{} doubtful", status.doubtful),
             (_, 0) => "all".to_owned(),
             _ => format!("−{}", count_text(plain)),
         };
         let role = if plain + status.doubtful > 0 { Role::Slow } else { Role::Text };
-        put_right(buffer, share, y, 10, &text, theme.style(role));
+        put_right(buffer, share, y, 12, &text, theme.style(role));
         if let Some((first, last)) = status.span {
             let form = if wide { "%H:%M:%S" } else { "%H:%M" };
             let time = |time| civil(time, &app.zone).strftime(form).to_string();
