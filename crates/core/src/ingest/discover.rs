@@ -187,7 +187,7 @@ pub(crate) fn arrivals(places: &[Place], wanted: &Wanted, known: &HashSet<PathBu
             arrivals.waiting.push(place.empty(true));
         }
         for path in paths {
-            if known.contains(&path) || check(&path).is_err() {
+            if known.contains(&path) || check(&path, false).is_err() {
                 continue;
             }
             if let Ok(identity) = Identity::at(&path) {
@@ -388,10 +388,15 @@ impl Files {
         let threads = std::thread::available_parallelism().map_or(1, usize::from).min(8);
         let share = self.paths.len().div_ceil(threads).max(64);
         let checked: Vec<Result<Identity, Refusal>> = std::thread::scope(|scope| {
-            let parts: Vec<_> = self
-                .paths
-                .chunks(share)
-                .map(|paths| scope.spawn(|| paths.iter().map(|p| check(p)).collect::<Vec<_>>()))
+            let named = &self.named;
+            let chunks = self.paths.chunks(share).enumerate();
+            let parts: Vec<_> = chunks
+                .map(|(chunk, paths)| {
+                    scope.spawn(move || {
+                        let all = paths.iter().zip(chunk * share..);
+                        all.map(|(path, at)| check(path, named.contains(&at))).collect::<Vec<_>>()
+                    })
+                })
                 .collect();
             parts.into_iter().flat_map(|part| part.join().unwrap_or_default()).collect()
         });
@@ -425,8 +430,14 @@ impl From<String> for Refusal {
     }
 }
 
-/// Whether a file can be read as a log.
-fn check(path: &Path) -> Result<Identity, Refusal> {
+/// Endings of what people write programs in: such files lie beside logs, and are none.
+const SOURCES: [&str; 26] = [
+    "rs", "java", "kt", "scala", "go", "py", "rb", "php", "pl", "lua", "js", "jsx", "ts", "tsx",
+    "mjs", "c", "h", "cc", "cpp", "hpp", "cs", "swift", "ex", "exs", "css", "html",
+];
+
+/// Whether a file can be read as a log. One that was `named` is read whatever its bytes are, unless they are packed.
+fn check(path: &Path, named: bool) -> Result<Identity, Refusal> {
     use std::os::unix::fs::{FileTypeExt, MetadataExt};
     let meta = fs::metadata(path).map_err(|error| reason(&error))?;
     let kind = meta.file_type();
@@ -450,9 +461,15 @@ fn check(path: &Path) -> Result<Identity, Refusal> {
         let why = "this is a file of the kernel, not a log; pipe it in with `-` instead";
         return Err(why.to_owned().into());
     }
+    let ending = path.extension().and_then(|ending| ending.to_str());
+    if !named && ending.is_some_and(|ending| SOURCES.contains(&ending)) {
+        let message = "left out: this is a program's source, not a log; name it to have it read";
+        return Err(Refusal { message: message.into(), no_log: true });
+    }
     let (_, bytes) = beginning(path, SNIFF_BYTES).map_err(|error| reason(&error))?;
     match kind_of(&bytes) {
         None => Ok(Identity::of(&meta)),
+        Some(BINARY) if named => Ok(Identity::of(&meta)),
         Some(kind) => {
             let message = format!("left out: this is {kind}, not a log");
             Err(Refusal { message, no_log: true })
@@ -460,9 +477,18 @@ fn check(path: &Path) -> Result<Identity, Refusal> {
     }
 }
 
+/// What is no text and nothing that is known.
+const BINARY: &str = "binary data";
+
 /// What the first bytes are, when they are mostly no text. NULs are survived: crashes leave them in logs.
 fn kind_of(bytes: &[u8]) -> Option<&'static str> {
-    const MAGIC: [(&[u8], &str); 8] = [
+    const MAGIC: [(&[u8], &str); 14] = [
+        (b"\xff\xd8\xff", "a picture"),
+        (b"GIF8", "a picture"),
+        (b"7z\xbc\xaf\x27\x1c", "a 7z archive"),
+        (b"Rar!\x1a\x07", "a rar archive"),
+        (b"\xca\xfe\xba\xbe", "a program"),
+        (b"\0asm", "a program"),
         (b"BZh", "packed with bzip2 (unpack it with `bzip2 -d`)"),
         (b"\x1f\x8b", "packed twice"),
         (b"\xfd7zXZ", "packed with xz (unpack it with `xz -d`)"),
@@ -475,12 +501,16 @@ fn kind_of(bytes: &[u8]) -> Option<&'static str> {
     if let Some((_, kind)) = MAGIC.iter().find(|(magic, _)| bytes.starts_with(magic)) {
         return Some(kind);
     }
+    // The mark of an archive stands behind the header of its first file.
+    if bytes.get(257..262) == Some(b"ustar") {
+        return Some("a tar archive (unpack it with `tar -x`)");
+    }
     let mut strange: usize = bytes
         .iter()
         .filter(|b| **b < 0x20 && !matches!(b, b'\n' | b'\r' | b'\t' | 0x1b | 0x0c))
         .count();
     strange += bytes.utf8_chunks().map(|chunk| chunk.invalid().len()).sum::<usize>();
-    (strange * 5 > bytes.len() * 2).then_some("binary data")
+    (strange * 5 > bytes.len() * 2).then_some(BINARY)
 }
 
 fn reason(error: &io::Error) -> String {
@@ -703,6 +733,31 @@ mod tests {
     }
 
     #[test]
+    fn what_is_named_outright_is_read() {
+        let dir = tempfile::tempdir().unwrap();
+        for (name, bytes) in [
+            ("app.log", &b"a line\n"[..]),
+            ("Gate.java", b"class Gate {}\n"),
+            ("core", b"\0\x01\x02\x03ab"),
+        ] {
+            fs::write(dir.path().join(name), bytes).unwrap();
+        }
+        let names = |found: &Discovery| -> Vec<String> {
+            found.sources.iter().map(|source| source.name.clone()).collect()
+        };
+        let folder = discover(&[dir.path().to_owned()]);
+        assert_eq!(names(&folder), ["app.log"]);
+        let told: Vec<&str> = folder.problems.iter().map(|p| p.message.as_str()).collect();
+        assert_eq!(told.len(), 2);
+        assert!(told.iter().any(|message| message.contains("a program's source")), "{told:?}");
+        let named = discover(&["core", "Gate.java"].map(|name| dir.path().join(name)));
+        assert_eq!(
+            (names(&named), named.problems.len()),
+            (vec!["core".into(), "Gate.java".into()], 0)
+        );
+    }
+
+    #[test]
     fn what_is_no_log_is_known_by_its_bytes() {
         for (bytes, want) in [
             (&b""[..], None),
@@ -714,6 +769,8 @@ mod tests {
             (b"\xfd7zXZ\0", Some("xz")),
             (b"\x7fELF\x02", Some("a program")),
             (b"PK\x03\x04", Some("zip")),
+            (b"\xff\xd8\xff\xe0", Some("a picture")),
+            (b"\xca\xfe\xba\xbe\0\0", Some("a program")),
             (b"\0\x01\x02\x03ab", Some("binary data")),
         ] {
             let kind = kind_of(bytes);
