@@ -103,6 +103,7 @@ pub fn stream<T: Send>(
         judging: &judging,
     };
     let mut problems = Vec::new();
+    let mut enough = false;
     std::thread::scope(|scope| {
         for _ in 0..workers.count {
             let (asked, written, judging, write) =
@@ -121,10 +122,15 @@ pub fn stream<T: Send>(
                 ControlFlow::Continue(problem) => {
                     problems.extend(problem.map(|problem| (name.clone(), problem)));
                 }
-                ControlFlow::Break(()) => break,
+                ControlFlow::Break(()) => {
+                    enough = true;
+                    break;
+                }
             }
         }
-        let _ = way.finish();
+        if !enough {
+            let _ = way.finish();
+        }
         // Nobody waits for what is still asked for.
         judging.ended.store(true, Ordering::Relaxed);
         way.pieces = None;
