@@ -35,6 +35,9 @@ pub const TORN_LINES: u32 = 64;
 /// Bytes of a source that are looked at to learn its header before the rest is read.
 pub const PROBE_BYTES: usize = 64 << 10;
 
+/// Times that the columns of one file may change in its middle.
+pub const HEADERS: usize = 256;
+
 /// Bytes of followed files that are kept in copies, all together, so that truncation takes nothing that was
 /// shown.
 pub const COPIED_BYTES: u64 = 512 << 20;

@@ -203,6 +203,12 @@ impl Reading {
             // What stands before the first entry belongs to what is not wanted.
             cut.lead.clear();
         }
+        if cut.turn.is_some() && self.carry.waits() && !resumed {
+            // What looks like a header may stand in a quote; whoever knows what came before will tell.
+            self.start_run();
+            (self.next, self.searched) = (self.end, self.end);
+            return;
+        }
         let again = self.carry.waits() && !resumed && !cut.parts.is_empty();
         if cut.lead.is_empty() && !again {
             return self.join_parts(cut, self.lines, resumed, sealed);
@@ -296,6 +302,13 @@ impl Reading {
         }
         if self.growing != Growing::Hidden {
             self.hide_growing(sealed);
+        }
+        if let Some(at) = cut.turn {
+            if let Some(tail) = self.take_tail() {
+                let slot = if tail.stored { Slot::Last } else { Slot::Next };
+                sealed.push(self.seal(tail.part, tail.first_line, at, slot));
+            }
+            self.turn_at(at);
         }
     }
 
@@ -439,6 +452,7 @@ impl Cut {
             pieces: Vec::new(),
             strange: None,
             failed: None,
+            turn: None,
         }
     }
 }

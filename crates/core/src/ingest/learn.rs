@@ -1,7 +1,14 @@
 //! What a file says about itself, learnt from its beginning, and learnt anew where that proves wrong.
 
+use std::sync::Arc;
+
 use super::{Task, reading::Reading};
-use crate::{layout::Dialect, limits, lines::Cut, source::Segment};
+use crate::{
+    layout::Dialect,
+    limits,
+    lines::{Carry, Cut},
+    source::Segment,
+};
 
 /// Times that one file is looked at anew: more would say that there is nothing to learn.
 const TIMES: usize = 16;
@@ -46,7 +53,7 @@ impl Reading {
         if self.learnt.is_some() || self.learning || self.size == 0 {
             return None;
         }
-        Some(self.learn(0))
+        Some(self.learn(0, None))
     }
 
     /// Learns again from a file that was just beginning when it was learnt from, and has grown since.
@@ -56,7 +63,7 @@ impl Reading {
         if self.learning || !fresh || self.size < learnt * 2 || self.base.forced().is_some() {
             return None;
         }
-        Some(self.learn(0))
+        Some(self.learn(0, self.now()))
     }
 
     /// Looks at lines in a row that no layout took: they may make sense under a header, or with a prefix, that
@@ -67,17 +74,37 @@ impl Reading {
             return None;
         }
         self.asked_anew.push(from);
-        Some(self.learn(from))
+        Some(self.learn(from, self.now()))
     }
 
-    fn learn(&mut self, from: u64) -> Task {
-        self.learning = true;
-        Task::Learn {
-            segment: self.segment.clone(),
-            from,
-            now: self.learnt.map(|_| self.dialect.clone()),
-            base: Box::new(self.base.clone()),
+    /// Goes on under the header of other columns that stands at a place, behind everything that is read.
+    pub(super) fn turn_at(&mut self, at: u64) {
+        self.start_run();
+        (self.next, self.end, self.searched) = (at, at, at);
+        self.carry = Carry::after(self.carry.time());
+        self.learnt = Some(limits::PROBE_BYTES as u64);
+        self.turns += 1;
+        if self.turns > limits::HEADERS {
+            let dialect = Dialect::clone(&self.dialect).without_turns();
+            self.dialect = dialect.into();
+            self.problem = Some(format!(
+                "its columns change more than {} times; headers from byte {at} on are shown as text",
+                limits::HEADERS
+            ));
+            return;
         }
+        let task = self.learn(at, None);
+        self.anew = Some(task);
+    }
+
+    fn learn(&mut self, from: u64, now: Option<Arc<Dialect>>) -> Task {
+        self.learning = true;
+        Task::Learn { segment: self.segment.clone(), from, now, base: Box::new(self.base.clone()) }
+    }
+
+    /// How the file is read by now.
+    fn now(&self) -> Option<Arc<Dialect>> {
+        self.learnt.map(|_| Arc::clone(&self.dialect))
     }
 
     /// Takes in what was learnt. What was read is read again where it proves wrong.

@@ -34,6 +34,8 @@ pub(crate) struct Reading {
     pub(super) learning: bool,
     /// Places from which it was learnt anew.
     pub(super) asked_anew: Vec<u64>,
+    /// Headers of other columns met so far.
+    pub(super) turns: usize,
     pub(super) newest: Newest,
     /// Where reading began: behind the beginning if only the end is wanted.
     pub(super) from: u64,
@@ -103,6 +105,7 @@ impl Reading {
             learnt: None,
             learning: false,
             asked_anew: Vec::new(),
+            turns: 0,
             newest: Newest::Off,
             from: 0,
             size: arrived.size,

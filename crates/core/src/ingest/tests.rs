@@ -176,6 +176,41 @@ fn a_header_that_comes_late_is_learnt() {
 }
 
 #[test]
+fn columns_that_change_in_the_middle_hold_from_there_on() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("a.log");
+    let fields =
+        ["#Fields: date time sc-status cs-uri-stem", "#Fields: cs-method time date s-ip sc-status"];
+    let rows = ["2026-03-14 06:41:02 503 /fares", "GET 06:41:03 2026-03-15 10.0.0.7 200"];
+    let tables = ["level,time,gate,message", "gate,message,time,level", "time,gate,level,seats"];
+    let cells = [
+        "warn,2026-03-14T06:41:02Z,bow,\"a\ntime,level,gate\"",
+        "stern,late,2026-03-15T06:41:02Z,error",
+        "2026-03-16T06:41:02Z,bow,info,12",
+    ];
+    for (headers, rows, name) in [(&fields[..], &rows[..], "w3c"), (&tables[..], &cells[..], "csv")]
+    {
+        for count in [1, 3, 30_000] {
+            let mut text = String::new();
+            for turn in 0..7 {
+                let at = turn % headers.len();
+                text += &format!("{}\n", headers[at]);
+                text += &format!("{}\n", rows[at]).repeat(count);
+            }
+            std::fs::write(&path, text).unwrap();
+            for seed in 0..3 {
+                let mut drive = Drive::new(&path, seed == 0);
+                drive.run(seed);
+                assert_eq!(drive.layouts(), BTreeMap::from([(name, 7 * count)]), "seed {seed}");
+                let unlevelled: usize =
+                    drive.blocks.values().map(|(.., columns, _)| columns.census().unlevelled).sum();
+                assert_eq!(unlevelled, 0, "every row has the level of its own column");
+            }
+        }
+    }
+}
+
+#[test]
 fn a_source_that_was_just_beginning_is_learnt_again() {
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("a.log");

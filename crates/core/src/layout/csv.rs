@@ -41,19 +41,25 @@ impl Header {
         let separator = [b'\t', b';', b',']
             .into_iter()
             .find(|mark| memchr::memchr(*mark, text.as_bytes()).is_some())?;
-        let names: Vec<String> = text
-            .split(char::from(separator))
-            .map(|name| name.trim().trim_matches('"').to_owned())
-            .collect();
-        let plain = |name: &String| {
+        let names =
+            || text.split(char::from(separator)).map(|name| name.trim().trim_matches('"'));
+        let plain = |name: &str| {
             name.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '@')
                 && name.len() <= 64
                 && !name.contains(['=', '{', '"', ':'])
         };
-        if names.len() < 3 || !names.iter().all(plain) {
+        if !names().all(plain) || names().count() < 3 {
             return None;
         }
-        Self::of(names, separator, line)
+        Self::of(names().map(str::to_owned).collect(), separator, line)
+    }
+
+    /// Whether a line is the header of other columns, which hold from there on. Cost: a few bytes for a row.
+    pub(crate) fn changes(&self, line: &[u8]) -> bool {
+        let may_be = line.starts_with(b"#Fields:")
+            || self.separator != b' '
+                && line.first().is_some_and(|b| b.is_ascii_alphabetic() || b"_@\"".contains(b));
+        may_be && line != self.line && Self::read(line).is_some()
     }
 
     fn of(names: Vec<String>, separator: u8, line: &[u8]) -> Option<Self> {

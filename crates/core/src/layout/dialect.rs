@@ -36,6 +36,8 @@ pub struct Dialect {
     runs_on: bool,
     /// Blanks before the elements of a list that fills the source.
     pub(crate) list: Option<usize>,
+    /// Headers of other columns are no longer taken for such: there were too many.
+    headers_end: bool,
 }
 
 impl Dialect {
@@ -167,6 +169,18 @@ impl Dialect {
 
     pub(crate) fn forced(&self) -> Option<LayoutId> {
         self.forced
+    }
+
+    /// Whether a line is the header of other columns than those that hold for the source so far.
+    pub(crate) fn turns(&self, line: &[u8]) -> bool {
+        !self.headers_end && self.header.as_ref().is_some_and(|header| header.changes(line))
+    }
+
+    /// The same, whose columns stay what they are.
+    #[must_use]
+    pub(crate) fn without_turns(mut self) -> Self {
+        self.headers_end = true;
+        self
     }
 
     /// Whether the line is no entry but furniture: the header of the columns, a directive, the brackets

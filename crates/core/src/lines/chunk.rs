@@ -73,6 +73,8 @@ pub(crate) struct Cut {
     pub(crate) strange: Option<u64>,
     /// Lines that the program failed at, which are text now, and where the first begins.
     pub(crate) failed: Option<(u64, u64)>,
+    /// Where a header of other columns stands: nothing from there on was cut.
+    pub(crate) turn: Option<u64>,
 }
 
 thread_local! {
@@ -115,7 +117,7 @@ fn read_into(
         }
         segment.keep(lines.start, &buffer[lines.range.clone()]);
     }
-    let Lines { range, start, mut end, starts, whole } = lines;
+    let Lines { range, start, mut end, mut starts, mut whole } = lines;
     let mut bytes = &buffer[range];
     let mut unfinished = None;
     if chunk.open && !whole && starts.is_empty() {
@@ -141,7 +143,12 @@ fn read_into(
         cutter.run(bytes, start);
         cutter
     });
-    let failed = cutter.failed();
+    let (failed, turn) = (cutter.failed(), cutter.turn());
+    if let Some(at) = turn {
+        bytes = &bytes[..usize::try_from(at - start).unwrap_or(bytes.len()).min(bytes.len())];
+        (end, whole, unfinished) = (at, true, None);
+        starts.clear();
+    }
     let (mut parts, mut carry, lines, lead) = cutter.finish();
     let lead = usize::try_from(lead).unwrap_or(bytes.len());
     if lead == bytes.len() && !known {
@@ -161,7 +168,19 @@ fn read_into(
     let lead = bytes[..lead].to_vec();
     // The line end stands behind the last piece.
     let lines = lines + u64::from(!pieces.is_empty() && whole);
-    Ok(Cut { lead, lead_at: start, parts, carry, lines, end, unfinished, pieces, strange, failed })
+    Ok(Cut {
+        lead,
+        lead_at: start,
+        parts,
+        carry,
+        lines,
+        end,
+        unfinished,
+        pieces,
+        strange,
+        failed,
+        turn,
+    })
 }
 
 /// Whether the line that the chunk begins with has no end yet. Cost: the bytes that were not searched for it.

@@ -50,6 +50,8 @@ pub(crate) struct Cutter<'d> {
     front: Option<u64>,
     /// Which of the entries of its line the next one is.
     pub(super) number: usize,
+    /// Where a header of other columns stands, at which the cutter has stopped.
+    turn: Option<u64>,
 }
 
 /// What a cutter knows of the lines before its own.
@@ -82,6 +84,7 @@ impl<'d> Cutter<'d> {
             continues: None,
             front: None,
             number: 0,
+            turn: None,
         }
     }
 
@@ -100,9 +103,15 @@ impl<'d> Cutter<'d> {
         self.failed
     }
 
-    /// Cuts whole lines that begin at `base`.
+    /// Where the header of other columns stands that the cutter has stopped at.
+    pub(crate) fn turn(&self) -> Option<u64> {
+        self.turn
+    }
+
+    /// Cuts whole lines that begin at `base`, up to a header of other columns.
     pub(crate) fn run(&mut self, bytes: &[u8], base: u64) {
         self.lines_from(bytes, base);
+        let bytes = &bytes[..self.turn.map_or(bytes.len(), |at| within(at - base, bytes))];
         // Too few lines to tell that no stack trace from further up goes on behind them.
         if matches!(self.start, Start::Entered { lines } if lines <= limits::TORN_LINES) {
             self.start = Start::Unknown;
@@ -132,6 +141,10 @@ impl<'d> Cutter<'d> {
                 continue;
             }
             let bare = line.strip_prefix(b"\xef\xbb\xbf");
+            if self.dialect.turns(bare.unwrap_or(line)) && !self.carry.busy() {
+                self.turn = Some(base + at as u64);
+                return;
+            }
             self.front = Some(if bare.is_some() { 3 } else { 0 });
             let line = trim_cr(bare.unwrap_or(line));
             let line = match *coloured && colours::is_coloured(line) {
@@ -563,6 +576,11 @@ impl Part {
         part.columns.push(0, Err(NO_TIME), LayoutId::PLAIN, None, Flags::default());
         part
     }
+}
+
+/// A place within bytes, or their end.
+fn within(at: u64, bytes: &[u8]) -> usize {
+    usize::try_from(at).unwrap_or(usize::MAX).min(bytes.len())
 }
 
 /// Blocks are far shorter than 4 GiB, but for one line that is longer; an offset can't pass it, since no
