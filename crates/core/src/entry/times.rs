@@ -294,13 +294,18 @@ impl Stamp {
         Some((stamp, end))
     }
 
-    /// `26/03/14 06:41:02`
+    /// `26/03/14 06:41:02`, or `03/14/26 06:41:02`: a month or a day is no year of these logs.
     fn short_year(bytes: &[u8]) -> Option<(Self, usize)> {
         let head = bytes.get(..14)?;
         if head[2] != b'/' || head[5] != b'/' || head[8] != b' ' {
             return None;
         }
-        let days = days(2_000 + two(head, 0)?, two(head, 3)?, two(head, 6)?)?;
+        let (first, second, third) = (two(head, 0)?, two(head, 3)?, two(head, 6)?);
+        let years = 13..=69;
+        let days = match years.contains(&third) && !years.contains(&first) {
+            true => days(2_000 + third, first, second)?,
+            false => days(2_000 + first, second, third)?,
+        };
         Self::with_clock(bytes, days, 9)
     }
 
@@ -426,6 +431,14 @@ fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
         Some(tail) if tail[0] == b':' => {
             let second = two(tail, 1)?;
             (second < 61).then_some((hour * 3_600 + minute * 60 + second, end + 3))
+        }
+        // `06:41.02`: nobody writes hundredths of a minute.
+        Some(tail)
+            if tail[0] == b'.'
+                && two(tail, 1).is_some_and(|second| second < 60)
+                && !rest.get(width + 6).is_some_and(|b| b.is_ascii_digit() || *b == b':') =>
+        {
+            Some((hour * 3_600 + minute * 60 + two(tail, 1)?, end + 3))
         }
         _ => Some((hour * 3_600 + minute * 60, end)),
     }

@@ -191,7 +191,7 @@ pub(crate) fn refuses(
         let value = &text[end + 1..];
         let length = memchr::memchr2(b' ', b'\n', value).unwrap_or(value.len());
         let value = &value[..length];
-        if matches!(value.first(), None | Some(b'"' | b'\'')) {
+        if matches!(value.first(), None | Some(b'"' | b'\'' | b'[' | b'{')) {
             return false;
         }
         // What closes or parts something may be a part of the value, or stand behind it.
@@ -265,8 +265,41 @@ pub(super) fn pair(line: &[u8], at: usize) -> Option<Pair> {
     {
         return Some(Pair { name, value: start + 1..start + 1 + length, end: start + length + 2 });
     }
+    if let Some(end) = bracketed(line, start) {
+        return Some(Pair { name, value: start..end, end });
+    }
     let end = memchr::memchr(b' ', &line[start..]).map_or(line.len(), |to| start + to);
     Some(Pair { name, value: start..end, end })
+}
+
+/// Bytes within which a list or an object as a value ends.
+const LISTED: usize = 4_096;
+
+/// Where a value ends that is a list or an object with blanks in it: `[1, 2]`, `{'a': 1}`.
+fn bracketed(line: &[u8], start: usize) -> Option<usize> {
+    if !matches!(line.get(start)?, b'[' | b'{') {
+        return None;
+    }
+    let text = &line[start..line.len().min(start + LISTED)];
+    let mut depth = 0;
+    let mut quote = None;
+    for (at, byte) in text.iter().enumerate() {
+        match (quote, byte) {
+            (Some(open), byte) if open == *byte && text[at - 1] != b'\\' => quote = None,
+            (Some(_), _) => {}
+            (None, b'"' | b'\'') => quote = Some(*byte),
+            (None, b'[' | b'{') => depth += 1,
+            (None, b']' | b'}') => {
+                depth -= 1;
+                if depth == 0 {
+                    let end = start + at + 1;
+                    return matches!(line.get(end), None | Some(b' ' | b',' | b';')).then_some(end);
+                }
+            }
+            _ => {}
+        }
+    }
+    None
 }
 
 /// The value of a pair, escapes resolved where it was quoted.
@@ -344,8 +377,10 @@ pub(super) fn each_in_text(line: &[u8], span: Range<usize>, visit: &mut dyn FnMu
         if let Some(mut pair) = found.filter(|pair| !pair.value.is_empty()) {
             if pair.end == pair.value.end {
                 let opened = memchr::memchr2(b'(', b'[', &line[pair.value.clone()]).is_some();
+                let object = line[pair.value.start] == b'{';
                 let loose = |b: u8| {
-                    matches!(b, b',' | b';' | b'}' | b':' | b'.' | b'\'')
+                    matches!(b, b',' | b';' | b':' | b'.' | b'\'')
+                        || b == b'}' && !object
                         || !opened && matches!(b, b')' | b']')
                 };
                 while pair.value.len() > 1 && loose(line[pair.value.end - 1]) {

@@ -162,14 +162,19 @@ impl Parts {
             return None;
         }
         // Without a host the tag comes first.
-        if !iso && self.tag(line, host).is_some() {
-            self.message = self.tag(line, host)?;
+        if !iso && let Some(message) = self.tag(line, host, false) {
+            self.message = message;
             return Some(self.with_tag(line, host));
         }
-        if Severity::from_word(name).is_some() || !name.iter().all(|b| plain(b) || *b == b':') {
+        // A host, or an address of IPv6, whose parts colons set apart.
+        let address = || {
+            let digits = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
+            name.iter().filter(|b| **b == b':').count() > 1 && name.iter().all(digits)
+        };
+        if Severity::from_word(name).is_some() || !name.iter().all(plain) && !address() {
             return None;
         }
-        match self.tag(line, tag) {
+        match self.tag(line, tag, true) {
             Some(message) => {
                 self.host = Some(host..host + length);
                 self.message = message;
@@ -191,7 +196,7 @@ impl Parts {
     }
 
     /// Where the message begins behind the tag at `at`.
-    fn tag(&self, line: &[u8], at: usize) -> Option<Range<usize>> {
+    fn tag(&self, line: &[u8], at: usize, hosted: bool) -> Option<Range<usize>> {
         let rest = line.get(at..)?;
         let name = rest.iter().take(64).position(|b| {
             !(b.is_ascii_alphanumeric()
@@ -205,7 +210,9 @@ impl Parts {
             let close = memchr::memchr(b']', line.get(end..(end + 24).min(line.len()))?)?;
             end += close + 1;
         }
-        if line.get(end) != Some(&b':') {
+        // Some write no colon behind the number of the process.
+        let numbered = end > at + name && line[at + name + 1..end - 1].iter().all(u8::is_ascii_digit);
+        if line.get(end) != Some(&b':') && !(numbered && hosted && line.get(end) == Some(&b' ')) {
             return None;
         }
         end += 1;
@@ -216,7 +223,7 @@ impl Parts {
     fn with_tag(mut self, line: &[u8], at: usize) -> Self {
         let tag = &line[at..self.message.start];
         let open = memchr::memchr(b'[', tag);
-        let colon = memchr::memrchr(b':', tag).unwrap_or(tag.len());
+        let colon = memchr::memrchr(b':', tag).unwrap_or(tag.trim_ascii_end().len());
         self.app = Some(at..at + open.unwrap_or(colon));
         self.pid = open.and_then(|open| {
             let close = memchr::memchr(b']', tag)?;

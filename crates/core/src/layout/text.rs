@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, message, pairs, request, prefix::{self, Habits, Prefix}, trace, is_other};
+use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, message, pairs, request, prefix::{self, Habits, Lead, Prefix, Seen}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -104,7 +104,7 @@ impl Layout for Levelled {
     }
 
     fn first(&self, first: u8) -> bool {
-        matches!(first, b'[' | b' ') || is_other(first)
+        matches!(first, b'[' | b' ' | b'0'..=b'9') || is_other(first)
     }
 
     fn makes_up(&self, name: &str) -> bool {
@@ -115,8 +115,8 @@ impl Layout for Levelled {
         Text.owns(word)
     }
 
-    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let prefix = levelled(line)?;
+    fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
+        let prefix = levelled(line, dialect.habits)?;
         // `  error: none` is a part of what an entry prints.
         let small = |span: &Range<usize>| line[span.start].is_ascii_lowercase();
         let printed = line[0] == b' ' && prefix.level.as_ref().is_some_and(|(span, _)| small(span));
@@ -125,9 +125,9 @@ impl Layout for Levelled {
         Some(Head { severity: level, join, ..Head::default() })
     }
 
-    fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
+    fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
         let (line, rest) = first_line(raw);
-        let prefix = levelled(line)?;
+        let prefix = levelled(line, dialect.habits)?;
         let mut entry = fill(raw, prefix);
         // The number behind a category is that of the event.
         if let Some(logger) = entry.logger.as_deref()
@@ -162,111 +162,15 @@ impl Layout for Levelled {
 /// What the prefixes of a source's lines are like.
 pub(super) fn habits<'l>(lines: impl Iterator<Item = &'l [u8]>) -> Habits {
     let mut seen = Seen::default();
+    let plain = Dialect::default();
     for line in lines {
-        if let Some(prefix) = timed(line, &Dialect::default(), Prefix::of) {
+        if let Some(prefix) = timed(line, &plain, Prefix::of) {
             seen.look(line, &prefix);
+        } else {
+            seen.look_untimed(line, levelled(line, plain.habits).as_ref());
         }
     }
     seen.habits()
-}
-
-/// What was seen of the prefixes of a source's lines.
-#[derive(Default)]
-struct Seen {
-    timed: usize,
-    levelled: usize,
-    /// Lines with a letter behind the time that is a level, and no other level.
-    letters: usize,
-    /// Lines with a name in round brackets behind the level.
-    round: usize,
-    /// Lines whose message begins with a word that may be a logger, and those that have a logger with a path
-    /// behind the level.
-    bare: usize,
-    paths: usize,
-    other: usize,
-    /// For each bracket: lines, those with an id in it, and those with hexadecimal digits alone.
-    brackets: [(usize, usize, usize); 6],
-}
-
-/// Lines from which on a share of them means something.
-const ENOUGH: usize = 3;
-
-impl Seen {
-    fn look(&mut self, line: &[u8], prefix: &Prefix) {
-        self.timed += 1;
-        let front = &line[..prefix.message.min(line.len())];
-        for (inside, seen) in brackets(front).zip(&mut self.brackets) {
-            seen.0 += 1;
-            seen.1 += usize::from(prefix::is_id(inside));
-            seen.2 += usize::from(prefix::is_hexadecimal(inside));
-        }
-        let message = &line[prefix.message.min(line.len())..];
-        let Some((level, _)) = prefix.level.as_ref() else {
-            let letter = matches!(message, [b'V' | b'T' | b'D' | b'I' | b'W' | b'E' | b'F' | b'C', b' ', ..]);
-            self.letters += usize::from(letter);
-            return;
-        };
-        if level.start >= prefix.message {
-            return;
-        }
-        self.levelled += 1;
-        let round = line.get(level.end..).and_then(|rest| {
-            let rest = rest.trim_ascii_start().strip_prefix(b"(")?;
-            let close = memchr::memchr(b')', rest.get(..rest.len().min(60))?)?;
-            (prefix::is_name(&rest[..close]) && rest.get(close + 1) == Some(&b' ')).then_some(())
-        });
-        self.round += usize::from(round.is_some());
-        let behind = |span: &Range<usize>| span.start == level.end + 1 && line[level.end] == b' ';
-        let path = prefix.logger.as_ref().is_some_and(|span| {
-            behind(span)
-                && prefix::is_path(&line[span.clone()])
-                && line.get(span.end) == Some(&b' ')
-        });
-        let word = &message[..memchr::memchr(b' ', message).unwrap_or(message.len())];
-        let bare = prefix.logger.is_none() && behind(&(prefix.message..line.len()));
-        if path {
-            self.paths += 1;
-        } else if bare && prefix::is_name(word) && word[0].is_ascii_lowercase() {
-            self.bare += 1;
-        } else {
-            self.other += 1;
-        }
-    }
-
-    fn habits(&self) -> Habits {
-        let most = |part: usize, all: usize| all >= ENOUGH && part * 10 >= all * 9;
-        let id = self.brackets.iter().position(|(lines, ids, hexadecimal)| {
-            *lines >= ENOUGH && ids * 10 >= lines * 4 && (*hexadecimal == *lines)
-        });
-        Habits {
-            named: self.paths > 0
-                && self.other == 0
-                && self.paths * 3 >= self.paths + self.bare,
-            letter: most(self.letters, self.timed),
-            round: most(self.round, self.levelled),
-            id: id.and_then(|at| u8::try_from(at).ok()),
-        }
-    }
-}
-
-/// What stands in the brackets of a prefix, but for times and levels.
-fn brackets(front: &[u8]) -> impl Iterator<Item = &[u8]> {
-    let mut rest = front;
-    std::iter::from_fn(move || {
-        loop {
-            let open = memchr::memchr(b'[', rest)?;
-            let close = open + memchr::memchr(b']', &rest[open..])?;
-            let inside = rest[open + 1..close].trim_ascii();
-            rest = &rest[close + 1..];
-            let counted = !inside.is_empty()
-                && inside != b"-"
-                && Severity::from_word(inside).is_none()
-                && Stamp::leading(inside).is_none();
-            if counted {
-                return Some(inside);
-            }
-        }
-    })
 }
 
 /// The prefix of a line that has a time in it.
@@ -309,18 +213,35 @@ fn may_hold_time(line: &[u8]) -> bool {
 }
 
 /// The prefix of a line that begins with a level.
-fn levelled(line: &[u8]) -> Option<Prefix> {
+fn levelled(line: &[u8], habits: Habits) -> Option<Prefix> {
+    if let Some(column) = habits.column.map(usize::from)
+        && line.len() > column
+        && line[..column].iter().all(|b| *b == b' ')
+        && prefix::level_ahead(&line[column..])
+    {
+        return Some(Prefix::without_message(line, column, habits));
+    }
+    if habits.lead != Lead::Nowhere
+        && let Some(prefix) = Prefix::led(line, habits)
+    {
+        return Some(prefix);
+    }
     let at = indent(line)?;
     let first = *line.get(at)?;
-    if !(first.is_ascii_alphabetic() || first == b'[') {
+    // `229  [main] INFO  …`: milliseconds since the start.
+    let uptime = line[at..].iter().take_while(|b| b.is_ascii_digit()).count();
+    if uptime > 0 {
+        return Prefix::since_start(line, at..at + uptime, habits);
+    }
+    if !(first.is_ascii_alphabetic() || first == b'[' || first >= 0x80) {
         return None;
     }
-    let prefix = Prefix::without_message(line, at);
+    let prefix = Prefix::without_message(line, at, habits);
     let (span, _) = prefix.level.as_ref()?;
     let word = &line[span.clone()];
     let leads = span.start <= at + 1
         || prefix.logger.as_ref().is_some_and(|logger| logger.start <= at + 1)
-        || line[at] == b'[' && span.end < prefix.message;
+        || (line[at] == b'[' || first >= 0x80) && span.end < prefix.message;
     let usual = word.len() > 2
         && !matches!(
             word,
@@ -429,7 +350,7 @@ pub(crate) fn level_of_second(line: &[u8]) -> Option<Severity> {
 fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
     let (line, rest) = first_line(raw);
     let mut entry = Entry::empty(raw);
-    entry.stamp = prefix.stamp;
+    (entry.stamp, entry.stamp_at) = (prefix.stamp, prefix.stamp_at.clone());
     if let Some((span, severity)) = prefix.level.clone() {
         entry.severity = Some(severity);
         entry.level_raw = Some(String::from_utf8_lossy(&raw[span]));

@@ -37,8 +37,15 @@ impl Prefix {
             self.level = Some((span, severity));
             return Some(next);
         }
-        if self.level_and_target(line, &span) {
+        if self.level_and_target(line, &span) || self.piped(line, &span) || self.hashed(line, &span)
+        {
             return Some(next);
+        }
+        // `[unknown]@[unknown] LOG: …`, where a database has no name for user and database.
+        if line.get(close + 1) == Some(&b'@') && self.logger.is_none() && self.level.is_none() {
+            let length = memchr::memchr(b' ', &line[at..])?;
+            self.logger = Some(at..at + length);
+            return Some(at + length);
         }
         let number = self.brackets;
         self.brackets += 1;
@@ -48,6 +55,12 @@ impl Prefix {
         }
         if self.group(line, span.clone()) {
             return Some(next);
+        }
+        // One more than the source has otherwise is the message's.
+        let further = self.habits.brackets.is_some_and(|most| number >= most);
+        let known = self.level.is_some() && self.logger.is_some() && !self.early;
+        if further && known && !line[next.min(line.len())..].starts_with(b" - ") {
+            return None;
         }
         let text = inside;
         let word = !text.contains(&b' ');
@@ -82,6 +95,9 @@ impl Prefix {
         if self.stamp.is_some() {
             return None;
         }
+        if let Some(next) = self.date_and_clock(line, start) {
+            return Some(next);
+        }
         let (stamp, taken) = Stamp::leading(line.get(start..)?)?;
         let end = start + taken;
         let next = match line.get(end)? {
@@ -95,6 +111,22 @@ impl Prefix {
         Some(next)
     }
 
+    /// `[3/14/2026] [6:41:02 AM]`: a date and a clock in brackets of their own.
+    fn date_and_clock(&mut self, line: &[u8], start: usize) -> Option<usize> {
+        let rest = line.get(start..line.len().min(start + 60))?;
+        let length = memchr::memchr(b']', rest.get(..rest.len().min(12))?)?;
+        let clock = rest[length..].strip_prefix(b"] [")?;
+        let close = memchr::memchr(b']', clock)?;
+        let written = [&rest[..length], b" ", &clock[..close]].concat();
+        let (stamp, taken) = Stamp::leading(&written)?;
+        if taken != written.len() || stamp.missing != crate::entry::Missing::Nothing {
+            return None;
+        }
+        let end = start + length + 3 + close;
+        (self.stamp, self.stamp_at) = (Some(stamp), Some(start..end));
+        Some(end + 1)
+    }
+
     /// `WARN harbour::berths`: a level and the part of the program.
     fn level_and_target(&mut self, line: &[u8], span: &Range<usize>) -> bool {
         let inside = &line[span.clone()];
@@ -106,8 +138,50 @@ impl Prefix {
         let fits = is_upper(word) && word.len() > 2 && is_name(&line[target.clone()]);
         let Some(severity) = Severity::from_word(word).filter(|_| fits) else { return false };
         self.level = Some((span.start..span.start + blank, severity));
-        self.logger.get_or_insert(target);
+        self.groups.extend(self.logger.replace(target));
         self.ended = true;
+        true
+    }
+
+    /// `INFO|fares|L28`: a level and what else bars part.
+    fn piped(&mut self, line: &[u8], span: &Range<usize>) -> bool {
+        let inside = &line[span.clone()];
+        let Some(bar) = memchr::memchr(b'|', inside).filter(|_| self.level.is_none()) else {
+            return false;
+        };
+        let word = &inside[..bar];
+        let Some(severity) = Severity::from_word(word).filter(|_| is_upper(word)) else {
+            return false;
+        };
+        self.level = Some((span.start..span.start + bar, severity));
+        let mut at = span.start + bar + 1;
+        for part in line[at..span.end].split(|b| *b == b'|') {
+            let place = trimmed(line, at..at + part.len());
+            at += part.len() + 1;
+            if self.logger.is_none() && is_name(&line[place.clone()]) {
+                self.logger = Some(place);
+            } else if !place.is_empty() {
+                self.groups.push(place);
+            }
+        }
+        true
+    }
+
+    /// `harbour.Berths#info`: a logger and the level of the line.
+    fn hashed(&mut self, line: &[u8], span: &Range<usize>) -> bool {
+        let inside = &line[span.clone()];
+        let Some(hash) = memchr::memrchr(b'#', inside).filter(|_| self.level.is_none()) else {
+            return false;
+        };
+        let word = &inside[hash + 1..];
+        let Some(severity) = Severity::from_word(word).filter(|_| word.len() > 2) else {
+            return false;
+        };
+        if !is_name(&inside[..hash]) {
+            return false;
+        }
+        self.level = Some((span.start + hash + 1..span.end, severity));
+        self.groups.extend(self.logger.replace(span.start..span.start + hash));
         true
     }
 
@@ -147,7 +221,7 @@ impl Prefix {
             && inside[at + 1..].iter().all(u8::is_ascii_digit)
             && self.logger.is_none()
         {
-            self.thread.get_or_insert(span.start..span.start + colon);
+            self.set_thread(span.start..span.start + colon);
             self.logger = Some(span.start + colon + 1..span.start + at);
             self.caller = Some(span.start + colon + 1..span.end);
             return true;
@@ -181,7 +255,7 @@ impl Prefix {
             && inside.len() - slash > 4
             && inside[slash + 1].is_ascii_uppercase()
         {
-            self.thread.get_or_insert(span.start..span.start + slash);
+            self.set_thread(span.start..span.start + slash);
             self.level = Some((span.start + slash + 1..span.end, severity));
             return true;
         }
@@ -205,6 +279,18 @@ impl Prefix {
             self.caller = Some(inside);
             return Some(next);
         }
+        // `{id=9f3a2b1c, gate=bow}`, and the message behind a dash.
+        let pairs = !text.is_empty()
+            && text.split(|b| *b == b',').all(|pair| {
+                memchr::memchr(b'=', pair).is_some_and(|at| is_name(pair[..at].trim_ascii()))
+            });
+        let parted = memchr::memmem::find(line.get(next..).unwrap_or_default(), b" - ").is_some();
+        if self.level.is_some() && self.logger.is_some() && parted && (pairs || text.is_empty()) {
+            if pairs {
+                self.groups.push(inside);
+            }
+            return Some(next);
+        }
         let loose = self.stamp.is_some() && self.level.is_none();
         let word = text.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_'));
         if !loose || !word {
@@ -217,6 +303,13 @@ impl Prefix {
     }
 
     pub(super) fn round(&mut self, line: &[u8], at: usize) -> Option<usize> {
+        if self.stamp.is_none()
+            && let Some((stamp, taken)) = Stamp::leading(line.get(at + 1..)?)
+            && line.get(at + 1 + taken) == Some(&b')')
+        {
+            self.stamp = Some(stamp);
+            return Some(at + taken + 2);
+        }
         let close = at + memchr::memchr(b')', line.get(at..(at + 80).min(line.len()))?)?;
         let inside = at + 1..close;
         let text = &line[inside.clone()];
@@ -231,6 +324,18 @@ impl Prefix {
             self.logger.get_or_insert(start..start + slash);
             self.pid = Some(start + slash + 1..start + on);
             self.named_parts.push(("host", start + on + 4..inside.end));
+            return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
+        }
+        // `fares/24589`
+        if self.pid.is_none()
+            && self.logger.is_none()
+            && let Some(slash) = memchr::memrchr(b'/', text)
+            && is_name(&text[..slash])
+            && slash + 1 < text.len()
+            && text[slash + 1..].iter().all(u8::is_ascii_digit)
+        {
+            self.logger = Some(inside.start..inside.start + slash);
+            self.pid = Some(inside.start + slash + 1..inside.end);
             return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
         }
         if text.is_empty() || self.message_may_begin(text) {

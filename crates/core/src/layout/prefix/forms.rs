@@ -230,7 +230,7 @@ pub(super) fn bracket_level(text: &[u8]) -> Option<Severity> {
 }
 
 /// Whether a level stands next: a word in upper case or a bracketed one.
-pub(super) fn level_ahead(text: &[u8]) -> bool {
+pub(in crate::layout) fn level_ahead(text: &[u8]) -> bool {
     let marks = text.iter().take_while(|b| matches!(b, b'[' | b'-' | b' ' | b'<' | b'|')).count();
     let text = &text[marks..];
     let length = text.iter().take(12).take_while(|b| b.is_ascii_alphabetic()).count();
@@ -248,6 +248,16 @@ pub(super) fn name_ahead(text: &[u8]) -> bool {
         && (text[length] != b' '
             || text[length..].starts_with(b" - ")
             || text[length..].starts_with(b" : "))
+}
+
+/// A level as a word, in the shorter forms of installers and shells as well.
+pub(super) fn word_of_level(word: &[u8]) -> Option<Severity> {
+    match word {
+        b"ERR!" => Severity::from_word(b"error"),
+        b"verb" => Severity::from_word(b"verbose"),
+        b"sill" => Severity::from_word(b"trace"),
+        _ => Severity::from_word(word),
+    }
 }
 
 pub(super) fn is_upper(word: &[u8]) -> bool {

@@ -34,6 +34,19 @@ impl Prefix {
             }
             return Some(end);
         }
+        // `fares.gate/INFO > …`
+        if self.stamp.is_some()
+            && let Some(slash) = memchr::memrchr(b'/', text).filter(|slash| *slash > 0)
+            && is_upper(&text[slash + 1..])
+            && text.len() - slash > 4
+            && let Some(severity) = Severity::from_word(&text[slash + 1..])
+            && is_name(&text[..slash])
+        {
+            self.level = Some((span.start + slash + 1..span.end, severity));
+            self.groups.extend(self.logger.replace(span.start..span.start + slash));
+            self.level_marked = marked;
+            return Some(end);
+        }
         // `mail-out.WARNING: …`
         if marked
             && let Some(dot) = memchr::memrchr(b'.', text).filter(|dot| *dot > 0)
@@ -42,7 +55,7 @@ impl Prefix {
             && is_name(&text[..dot])
         {
             self.level = Some((span.start + dot + 1..span.end, severity));
-            self.logger.get_or_insert(span.start..span.start + dot);
+            self.groups.extend(self.logger.replace(span.start..span.start + dot));
             self.level_marked = true;
             return Some(end);
         }
@@ -127,7 +140,17 @@ impl Prefix {
                     || self.pid.is_some()
                     || name_ahead(behind));
         }
-        if is_upper(text) || self.inside {
+        if self.inside {
+            return true;
+        }
+        // What is a word of sentences as well needs a mark of its own.
+        if matches!(
+            text,
+            b"HTTP" | b"ALL" | b"NOTE" | b"SYSTEM" | b"DEFAULT" | b"OK" | b"FAIL" | b"FAILED"
+        ) {
+            return marked || alone && !behind.trim_ascii().is_empty();
+        }
+        if is_upper(text) {
             return true;
         }
         let timed = self.stamp.is_some();

@@ -7,7 +7,10 @@
 
 mod brackets;
 mod forms;
+mod habits;
+mod lead;
 mod level;
+mod seen;
 mod words;
 
 use std::ops::Range;
@@ -15,8 +18,10 @@ use std::ops::Range;
 use forms::{ITEMS, ends_time};
 pub(super) use forms::{
     is_caller, is_code, is_hexadecimal, is_id, is_label, is_name, is_path, is_request, is_trace,
-    is_uptime, level_within, looks_like_thread,
+    is_uptime, level_ahead, level_within, looks_like_thread,
 };
+pub(super) use habits::{Habits, Lead, Tags};
+pub(super) use seen::Seen;
 
 use crate::entry::{Severity, Stamp};
 
@@ -82,19 +87,6 @@ pub(in crate::layout) fn makes_up(name: &str) -> bool {
     MADE_UP.contains(&name)
 }
 
-/// What a program's prefixes are like, learnt from many of its lines.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(in crate::layout) struct Habits {
-    /// The word behind the level is a logger, whether it has a path or not.
-    pub(in crate::layout) named: bool,
-    /// A letter behind the time is the level.
-    pub(in crate::layout) letter: bool,
-    /// What stands in round brackets behind the level is a logger.
-    pub(in crate::layout) round: bool,
-    /// Which of the brackets holds an id, from 0.
-    pub(in crate::layout) id: Option<u8>,
-}
-
 /// Bytes within which a prefix ends.
 pub(super) const REACH: usize = 320;
 
@@ -102,6 +94,8 @@ pub(super) const REACH: usize = 320;
 #[derive(Debug, Default)]
 pub(super) struct Prefix {
     pub(super) stamp: Option<Stamp>,
+    /// Where it stands, if in two places.
+    pub(super) stamp_at: Option<Range<usize>>,
     pub(super) level: Option<(Range<usize>, Severity)>,
     pub(super) logger: Option<Range<usize>>,
     pub(super) thread: Option<Range<usize>>,
@@ -139,8 +133,8 @@ impl Prefix {
     }
 
     /// Walks the line and does not look for a level in its message.
-    pub(super) fn without_message(line: &[u8], at: usize) -> Self {
-        Self::walk(line, at, Habits::default(), false)
+    pub(super) fn without_message(line: &[u8], at: usize, habits: Habits) -> Self {
+        Self::walk(line, at, habits, false)
     }
 
     /// Walks the line until time and level are known: enough for the index where both are there.
@@ -174,8 +168,13 @@ impl Prefix {
                 found.message = next;
                 return found;
             }
+            let from = at;
             let (next, parted) = found.separators(line, at);
             at = next;
+            if found.is_over(line, from..at) {
+                found.message = at.min(line.len());
+                return found;
+            }
             found.message = at;
             if at >= line.len() || at > REACH {
                 break;
@@ -195,12 +194,49 @@ impl Prefix {
         found
     }
 
+    /// Whether a mark that stands between blanks ends the prefix: level and logger are known, or the place in
+    /// the code is, and no further place in the code or thread with a mark of its own follows.
+    fn is_over(&self, line: &[u8], marks: Range<usize>) -> bool {
+        let known = self.level.is_some() && (self.logger.is_some() || self.caller.is_some());
+        // `---` stands between a process and its thread.
+        let parts = |at: usize| {
+            at > 0
+                && matches!(line[at - 1], b' ' | b']')
+                && matches!(line[at], b'-' | b':' | b'>')
+                && !line[at..].starts_with(b"---")
+        };
+        if !known
+            || self.inside
+            || !marks.clone().any(parts)
+            || line[marks.clone()].contains(&b'\t')
+        {
+            return false;
+        }
+        let rest = &line[marks.end.min(line.len())..];
+        let end = [&b" - "[..], b" : ", b": "]
+            .iter()
+            .filter_map(|mark| memchr::memmem::find(rest, mark))
+            .min();
+        let word = &rest[..end.unwrap_or(0)];
+        let word = word.strip_prefix(b"[").and_then(|word| word.strip_suffix(b"]")).unwrap_or(word);
+        let further = !word.contains(&b' ') && (is_caller(word) || looks_like_thread(word));
+        !further
+    }
+
+    /// Makes something the thread; what was taken for it before stays as it is.
+    fn set_thread(&mut self, span: Range<usize>) {
+        self.groups.extend(self.thread.replace(span));
+    }
+
     /// Skips blanks and lone marks; says whether a mark was among them.
     fn separators(&mut self, line: &[u8], mut at: usize) -> (usize, bool) {
         let mut parted = false;
         while let Some(byte) = line.get(at) {
             match byte {
                 b' ' | b'\t' => at += 1,
+                0xe2 if self.stamp.is_some() && line[at..].starts_with("› ".as_bytes()) => {
+                    at += 4
+                }
                 b']' if self.inside => {
                     self.inside = false;
                     at += 1;
@@ -250,7 +286,7 @@ impl Prefix {
         match first {
             b'[' => self.bracket(line, at),
             b'(' => self.round(line, at),
-            b'<' => self.angle(line, at),
+            b'<' => self.angle(line, at).or_else(|| self.word(line, at, parted)),
             b'{' => {
                 let close = at + memchr::memchr(b'}', line.get(at..(at + 80).min(line.len()))?)?;
                 self.curly(line, at + 1..close)

@@ -14,6 +14,19 @@ use crate::{
     layout::pairs,
 };
 
+/// The level that a sign stands for where no word says it.
+fn level_of_sign(sign: &str) -> Option<Severity> {
+    let word: &[u8] = match sign.trim_end_matches('\u{fe0f}') {
+        "\u{2139}" | "\u{2714}" | "\u{2705}" | "\u{1f4a1}" => b"info",
+        "\u{26a0}" => b"warn",
+        "\u{2716}" | "\u{274c}" | "\u{26d4}" => b"error",
+        "\u{2699}" | "\u{1f41b}" => b"debug",
+        "\u{1f47e}" => b"fatal",
+        _ => return None,
+    };
+    Severity::from_word(word)
+}
+
 impl Prefix {
     /// A word without brackets.
     pub(super) fn word(&mut self, line: &[u8], at: usize, parted: bool) -> Option<usize> {
@@ -71,12 +84,20 @@ impl Prefix {
         self.names(line, at..at + bare.len(), end, marked)
     }
 
-    /// `✔ INFO`: a sign before the level.
+    /// `✔ INFO`, `✔ message`: a sign before the level, or in place of it.
     pub(super) fn icon(&mut self, line: &[u8], at: usize) -> Option<usize> {
         let rest = &line[at..];
         let length = rest.iter().take(17).position(|b| *b == b' ')?;
         let sign = std::str::from_utf8(&rest[..length]).ok()?;
         let behind = rest[length..].trim_ascii_start();
+        if let Some(level) = level_of_sign(sign).filter(|_| !level_ahead(behind)) {
+            let word = behind.iter().take_while(|b| b.is_ascii_alphabetic()).count();
+            if Severity::from_word(&behind[..word]).is_none() || word < 3 {
+                self.level = Some((at..at + length, level));
+                self.ended = true;
+                return Some(at + length);
+            }
+        }
         let word = behind.iter().take_while(|b| b.is_ascii_alphabetic()).count();
         let level =
             level_ahead(behind) || Severity::from_word(&behind[..word]).is_some() && word > 2;
@@ -88,12 +109,14 @@ impl Prefix {
 
     /// `gate> 2026-03-14 …`, `gate: 2026-03-14 …`: a name before the date.
     fn front(&mut self, line: &[u8], span: Range<usize>) -> Option<usize> {
-        let name = line[span.clone()]
-            .strip_suffix(b">")
-            .or_else(|| line[span.clone()].strip_suffix(b":"))?;
+        let word = &line[span.clone()];
+        let marked = word.strip_suffix(b">").or_else(|| word.strip_suffix(b":"));
+        let name = marked.unwrap_or(word);
         let behind = line[span.end..].trim_ascii_start();
-        let dated = behind.first().is_some_and(u8::is_ascii_digit)
-            && Stamp::leading(behind).is_some_and(|(stamp, _)| stamp.missing == Missing::Nothing);
+        let stamp = behind.first().is_some_and(u8::is_ascii_digit).then(|| Stamp::leading(behind));
+        let (stamp, taken) = stamp.flatten()?;
+        let dated = stamp.missing == Missing::Nothing
+            && (marked.is_some() || level_ahead(behind[taken..].trim_ascii_start()));
         (dated && is_name(name) && self.logger.is_none()).then(|| {
             self.logger = Some(span.start..span.start + name.len());
             self.early = true;
@@ -261,6 +284,9 @@ impl Prefix {
         if ended && self.caller.is_none() && self.place(line, span.clone()) {
             return Some(end);
         }
+        if let Some(next) = self.function(line, span.start, parted) {
+            return Some(next);
+        }
         if text == b"in" && self.level.is_some() && self.logger.is_none() {
             return self.name_behind_in(line, behind);
         }
@@ -278,10 +304,12 @@ impl Prefix {
             }
             return None;
         }
+        // A word before a colon is a logger only where the source has it as such.
+        let tag = if marked && !is_path(text) { self.habits.tags.holds(text) } else { None };
         if ended
             && is_name(text)
             && !is_error_name(text)
-            && (is_path(text) || !self.level_marked || parted)
+            && tag.unwrap_or(is_path(text) || !self.level_marked || parted)
         {
             // A place in the code may stand between it and the message.
             let next = behind.trim_ascii_start();
@@ -331,6 +359,27 @@ impl Prefix {
             self.logger = Some(span);
             return Some(end);
         }
+        // `fares 4411 140124403493760 …`: a module, its process and its thread.
+        if self.level.is_some()
+            && self.stamp.is_some()
+            && self.pid.is_none()
+            && is_name(text)
+            && !marked
+        {
+            let digits = |at: usize| {
+                let rest = line.get(at..).unwrap_or_default();
+                rest.iter().take(20).take_while(|b| b.is_ascii_digit()).count()
+            };
+            let pid = end + 1..end + 1 + digits(end + 1);
+            let tid = pid.end + 1..pid.end + 1 + digits(pid.end + 1);
+            let blanks = [end, pid.end, tid.end].iter().all(|at| line.get(*at) == Some(&b' '));
+            if blanks && !pid.is_empty() && tid.len() > 8 {
+                self.logger = Some(span);
+                (self.pid, self.tid) = (Some(pid), Some(tid.clone()));
+                self.ended = true;
+                return Some(tid.end);
+            }
+        }
         // Between time and level stands whoever wrote the line; behind both, a path with dots.
         if self.level.is_none() && is_name(text) && level_ahead(behind.trim_ascii_start()) {
             self.logger = Some(span);
@@ -357,6 +406,30 @@ impl Prefix {
             return Some(end);
         }
         None
+    }
+
+    /// `main(Berths.java:21)`, `<module>()`: a function, maybe with its place in the code, before a mark.
+    fn function(&mut self, line: &[u8], at: usize, parted: bool) -> Option<usize> {
+        let rest = line.get(at..line.len().min(at + 120))?;
+        let open = memchr::memchr(b'(', rest)?;
+        let close = open + memchr::memchr(b')', &rest[open..])?;
+        let name = &rest[..open];
+        let inner = name.strip_prefix(b"<").and_then(|name| name.strip_suffix(b">"));
+        let place = &rest[open + 1..close];
+        let behind = line.get(at + close + 1..)?;
+        let fits = parted || behind.starts_with(b" - ");
+        let known = self.level.is_some() && self.function.is_none() && fits;
+        if !known || !is_name(inner.unwrap_or(name)) || !(place.is_empty() || is_caller(place)) {
+            return None;
+        }
+        if !place.is_empty() {
+            if self.caller.is_some() {
+                return None;
+            }
+            self.caller = Some(at + open + 1..at + close);
+        }
+        self.function = Some(at..at + open);
+        Some(at + close + 1)
     }
 
     /// `module:function:12`, `src/main.rs:12:5`
