@@ -11,9 +11,9 @@ use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs, Continues, is_dated
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 27] = [
+const MADE_UP: [&str; 28] = [
     "bytes", "bytes_received", "duration_ms", "extra", "flags", "forwarded_for", "host", "id",
-    "ident", "method", "path", "protocol", "proxies", "query", "referer", "remote", "request", "request_id",
+    "client_port", "ident", "method", "path", "protocol", "proxies", "query", "referer", "remote", "request", "request_id",
     "request_time", "status", "took", "upstream", "upstream_ms", "upstream_time", "user",
     "user_agent", "vhost",
 ];
@@ -120,7 +120,17 @@ impl Parts {
             }
         };
         given("vhost", &self.front.vhost);
-        given("remote", &self.front.host);
+        let host = &line[self.front.host.clone()];
+        let colon = memchr::memrchr(b':', host).filter(|colon| {
+            is_address(&host[..*colon]) && !host[..*colon].contains(&b':') && colon + 1 < host.len()
+        });
+        match colon.map(|colon| self.front.host.start + colon) {
+            Some(colon) => {
+                given("remote", &(self.front.host.start..colon));
+                given("client_port", &(colon + 1..self.front.host.end));
+            }
+            None => given("remote", &self.front.host),
+        }
         given("proxies", &self.front.chain);
         given("ident", &self.front.ident);
         given("user", &self.front.user);

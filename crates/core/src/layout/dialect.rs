@@ -1,10 +1,12 @@
 //! What has been learnt or set for one source, and does not change while it is read.
 
-use std::sync::Arc;
+use std::{borrow::Cow, sync::Arc};
 
 use jiff::tz::TimeZone;
 
-use super::{Continues, LayoutId, Open, csv, delimited, own::Own, prefix::Habits, text, wrap};
+use super::{
+    Continues, LayoutId, Open, colours, csv, delimited, own::Own, prefix::Habits, text, wrap,
+};
 use crate::entry::{Clock, Correction, trim_cr};
 
 /// Lines without a layout from which on a source is taken for prose.
@@ -80,18 +82,27 @@ impl Dialect {
 
     /// Learns from the first bytes of a source what its lines don't say one by one.
     pub(crate) fn learn(&self, beginning: &[u8]) -> Self {
-        let lines: Vec<&[u8]> = beginning
+        let plain: Vec<Cow<'_, [u8]>> = beginning
             .split(|byte| *byte == b'\n')
             .map(trim_cr)
             .map(|line| line.strip_prefix(b"\xef\xbb\xbf").unwrap_or(line))
+            .map(|line| match colours::is_coloured(line) {
+                true => colours::strip(line),
+                false => line.into(),
+            })
             .filter(|line| !line.trim_ascii().is_empty())
             .take(SAMPLE)
             .collect();
+        let lines: Vec<&[u8]> = plain.iter().map(AsRef::as_ref).collect();
         let mut learnt = Self { prefixed: wrap::prefixed(&lines), ..self.clone() };
         learnt.list = list(&lines);
-        let inner: Vec<std::borrow::Cow<'_, [u8]>> = lines
+        let inner: Vec<Cow<'_, [u8]>> = lines
             .iter()
             .map(|line| wrap::peel(line, &learnt).map_or((*line).into(), |peeled| peeled.inner))
+            .map(|line| match colours::is_coloured(&line) {
+                true => colours::strip(&line).into_owned().into(),
+                false => line,
+            })
             .collect();
         learnt.header = inner.iter().take(64).find_map(|line| csv::Header::read(line));
         let unread = inner.iter().filter(|line| learnt.detect(line).is_none()).count();

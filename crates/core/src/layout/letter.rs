@@ -24,7 +24,11 @@ impl Layout for Letter {
     }
 
     fn first(&self, first: u8) -> bool {
-        is_other(first)
+        first == b'[' || is_other(first)
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        line[0] != b'[' || line.get(2) == Some(&b' ')
     }
 
     fn makes_up(&self, name: &str) -> bool {
@@ -92,6 +96,9 @@ struct Parts {
 
 impl Parts {
     fn of(line: &[u8]) -> Option<Self> {
+        if line.first() == Some(&b'[') {
+            return Self::boxed(line);
+        }
         let severity = match line.first()? {
             b'I' | b'W' | b'E' | b'F' | b'D' | b'V' | b'A' => Severity::from_word(&line[..1]),
             _ => None,
@@ -148,6 +155,34 @@ impl Parts {
             caller: caller.or((!numbered).then_some(pid)).map(place),
             logger: None,
             message: from + usize::from(line.get(from) == Some(&b' ')),
+        })
+    }
+
+    /// `[I 260314 06:41:02 web:2591] message`
+    fn boxed(line: &[u8]) -> Option<Self> {
+        let severity = match line.get(1)? {
+            b'I' | b'W' | b'E' | b'F' | b'D' | b'C' => Severity::from_word(&line[1..2])?,
+            _ => return None,
+        };
+        let close = memchr::memchr(b']', line.get(..line.len().min(120))?)?;
+        let inside = line.get(3..close).filter(|_| line[2] == b' ')?;
+        let date = inside.get(..6).filter(|date| date.iter().all(u8::is_ascii_digit))?;
+        let length = memchr::memchr(b' ', inside.get(7..).filter(|_| inside[6] == b' ')?)?;
+        let written = [b"20", date, b"-", &inside[7..7 + length]].concat();
+        let (stamp, taken) = Stamp::leading(&written)?;
+        let caller = 3 + 7 + length + 1..close;
+        if taken != written.len() || line[caller.clone()].contains(&b' ') {
+            return None;
+        }
+        Some(Self {
+            stamp,
+            stamp_at: 3..caller.start - 1,
+            severity,
+            level: 1..2,
+            pid: None,
+            caller: Some(caller),
+            logger: None,
+            message: close + 1 + usize::from(line.get(close + 1) == Some(&b' ')),
         })
     }
 

@@ -1,6 +1,8 @@
 //! Lines that begin with a process, a letter for what it is, and a time, with one sign for the level:
 //! `1234:M 14 Mar 2026 06:41:02.340 * message`.
 
+use std::ops::Range;
+
 use super::{Dialect, Head, Layout, text, Continues, is_dated, message};
 use crate::entry::{Entry, Field, Severity, Stamp, Value, first_line};
 
@@ -42,10 +44,14 @@ impl Layout for Marked {
         let mut entry = Entry::empty(raw);
         entry.stamp = Some(parts.stamp);
         entry.severity = parts.severity;
-        entry.level_raw = Some(String::from_utf8_lossy(&line[parts.mark..=parts.mark]));
+        if parts.severity.is_some() {
+            entry.level_raw = Some(String::from_utf8_lossy(&line[parts.mark..=parts.mark]));
+        } else {
+            entry.stamp_at = Some(parts.role.end + 2..parts.mark);
+        }
         let pid = 0..parts.colon;
         entry.fields.push(Field::new("pid", Value::untyped(&line[pid.clone()]), pid));
-        let role = parts.colon + 1..parts.colon + 2;
+        let role = parts.role;
         entry.fields.push(Field::new("role", Value::untyped(&line[role.clone()]), role));
         message::take(&mut entry, (parts.mark + 2).min(line.len())..line.len());
         Some(entry)
@@ -60,12 +66,26 @@ struct Parts {
     stamp: Stamp,
     severity: Option<Severity>,
     colon: usize,
+    role: Range<usize>,
     mark: usize,
 }
 
+/// What handles signals has no time but seconds.
+const SIGNAL: &[u8] = b"signal-handler (";
+
 fn parts(line: &[u8]) -> Option<Parts> {
     let colon = line.iter().take(9).take_while(|b| b.is_ascii_digit()).count();
-    if colon == 0 || line.get(colon) != Some(&b':') || line.get(colon + 2) != Some(&b' ') {
+    if colon == 0 || line.get(colon) != Some(&b':') {
+        return None;
+    }
+    if let Some(rest) = line[colon + 1..].strip_prefix(SIGNAL) {
+        // `1234:signal-handler (1773470462) Received …`
+        let from = line.len() - rest.len();
+        let close = memchr::memchr(b')', rest.get(..rest.len().min(24))?)?;
+        let stamp = Stamp::epoch(&rest[..close])?;
+        return Some(Parts { stamp, severity: None, colon, role: colon + 1..from - 2, mark: from + close });
+    }
+    if line.get(colon + 2) != Some(&b' ') {
         return None;
     }
     if !line[colon + 1].is_ascii_uppercase() {
@@ -81,5 +101,5 @@ fn parts(line: &[u8]) -> Option<Parts> {
         b'#' => b"warn",
         _ => return None,
     };
-    Some(Parts { stamp, severity: Severity::from_word(level), colon, mark })
+    Some(Parts { stamp, severity: Severity::from_word(level), colon, role: colon + 1..colon + 2, mark })
 }

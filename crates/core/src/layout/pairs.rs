@@ -372,7 +372,9 @@ pub(super) fn each_in_text(line: &[u8], span: Range<usize>, visit: &mut dyn FnMu
         // A pair begins where a word begins; brackets around it are not part of it.
         let begins =
             start == from || matches!(line[start - 1], b' ' | b'[' | b'(' | b'{' | b',' | b';');
-        let found = begins.then(|| pair(line, start)).flatten();
+        // `a==b` compares.
+        let compares = line.get(sign + 1) == Some(&b'=');
+        let found = (begins && !compares).then(|| pair(line, start)).flatten();
         at = sign + 1;
         if let Some(mut pair) = found.filter(|pair| !pair.value.is_empty()) {
             if pair.end == pair.value.end {

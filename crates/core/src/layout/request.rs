@@ -39,12 +39,18 @@ impl Layout for Request {
     }
 
     fn first(&self, first: u8) -> bool {
-        first.is_ascii_digit() || first.is_ascii_uppercase()
+        first.is_ascii_hexdigit() || first.is_ascii_uppercase() || matches!(first, b':' | b' ')
     }
 
     fn begins(&self, line: &[u8]) -> bool {
+        let front = &line[..line.len().min(64)];
         match line.first() {
-            Some(b'0'..=b'9') => line[..line.len().min(64)].contains(&b'.'),
+            Some(b' ') => arrow(line).is_some(),
+            Some(b'0'..=b'9') if front.contains(&b'.') => true,
+            // An address of IPv6.
+            Some(b'0'..=b'9' | b'a'..=b'f' | b':') => {
+                front.iter().take_while(|b| **b != b' ').filter(|b| **b == b':').count() > 1
+            }
             _ => method(line).is_some(),
         }
     }
@@ -54,7 +60,9 @@ impl Layout for Request {
     }
 
     fn owns(&self, word: &str) -> bool {
-        matches!(word, "ms" | "in")
+        matches!(word, "ms" | "in" | "xxx")
+            // The bytes and their unit.
+            || word.strip_suffix('b').is_some_and(|n| n.bytes().all(|b| b.is_ascii_digit()))
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
@@ -106,7 +114,23 @@ struct Asked {
 impl Asked {
     fn of(line: &[u8]) -> Option<Self> {
         match line.first()? {
-            b'0'..=b'9' => Self::cached(line).or_else(|| Self::timed(line)),
+            b'0'..=b'9' | b'a'..=b'f' | b':' => {
+                Self::cached(line).or_else(|| Self::timed(line)).or_else(|| Self::bare(line))
+            }
+            b' ' => {
+                let at = arrow(line)?;
+                let mut asked = Self::default();
+                let whole = at..line.len();
+                let end = short(line, whole.clone(), &mut |name, span| asked.parts.push((name, span)));
+                if end.is_none() {
+                    // What comes in has a method and a path.
+                    let length = method(&line[at..])?;
+                    let mut words = words(line, at + length..line.len());
+                    let path = words.next().filter(|_| words.next().is_none())?;
+                    target(line, at, length, path.end, &mut |name, span| asked.parts.push((name, span)));
+                }
+                Some(asked)
+            }
             _ => {
                 let mut asked = Self::default();
                 let end =
@@ -152,6 +176,20 @@ impl Asked {
             }
         }
         Some(Self { stamp: Some((stamp, time)), parts })
+    }
+
+    /// `ADDRESS - USER METHOD PATH PROTOCOL STATUS BYTES - 3.716 ms`, a request without quotes.
+    fn bare(line: &[u8]) -> Option<Self> {
+        let mut words = words(line, 0..line.len());
+        let remote = words.next().filter(|span| access::is_address(&line[span.clone()]))?;
+        let mut asked = Self { stamp: None, parts: vec![("remote", remote)] };
+        let user = words.next()?;
+        if line[user.clone()] != *b"-" {
+            asked.parts.push(("user", user.clone()));
+        }
+        let at = words.next()?.start;
+        let end = short(line, at..line.len(), &mut |name, span| asked.parts.push((name, span)))?;
+        line[end..].trim_ascii().is_empty().then_some(asked)
     }
 
     /// `ADDRESS … TIME "METHOD PATH PROTOCOL" STATUS BYTES …`, with a time that has no brackets.
@@ -201,6 +239,9 @@ type Take<'v> = dyn FnMut(&'static str, Range<usize>) + 'v;
 pub(super) fn each_in_message(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) {
     let line = &line[..span.end];
     let text = &line[span.clone()];
+    if let Some(found) = answered(line, span.clone()) {
+        return found.into_iter().for_each(|(name, span)| visit(name, span));
+    }
     if method(text).is_some() {
         let mut found = Vec::new();
         if short(line, span, &mut |name, span| found.push((name, span))).is_some() {
@@ -232,7 +273,50 @@ pub(super) fn each_in_message(line: &[u8], span: Range<usize>, visit: &mut Take<
             remote.push(("user", word));
         }
     }
+    let end = found.iter().map(|(_, span)| span.end).max().unwrap_or(line.len());
     remote.into_iter().chain(found).for_each(|(name, span)| visit(name, span));
+    // `… - "referer" "agent"`
+    let rest = &line[end..];
+    let dash = if rest.starts_with(b" -") { 2 } else { 0 };
+    if rest[dash..].starts_with(b" \"") {
+        access::extras(line, end + dash, &mut |name, span| {
+            let known = NAMES.iter().find(|known| **known == name);
+            visit(known.unwrap_or(&"extra"), span);
+        });
+    }
+}
+
+/// What an answer tells whose status comes first: `200 GET /fares (10.7.0.12) 1.03ms`,
+/// `10.7.0.12:5000 [404]: GET /fares`.
+fn answered(line: &[u8], span: Range<usize>) -> Option<Vec<(&'static str, Range<usize>)>> {
+    let mut words = words(line, span);
+    let first = words.next()?;
+    let mut found = Vec::new();
+    let code = if status(&line[first.clone()]).is_some() {
+        first
+    } else {
+        let colon = first.start + memchr::memrchr(b':', &line[first.clone()])?;
+        let host = first.start..colon;
+        let fits = is_port(&line[colon + 1..first.end]) && access::is_address(&line[host.clone()]);
+        let code = words.next().filter(|_| fits)?;
+        let inside = line[code.clone()].strip_prefix(b"[")?.strip_suffix(b"]:")?;
+        found.extend([("remote", host), ("client_port", colon + 1..first.end)]);
+        code.start + 1..code.start + 1 + inside.len()
+    };
+    status(&line[code.clone()])?;
+    found.push(("status", code));
+    let asked = words.next()?;
+    let path = words.next()?;
+    let length = method(&line[asked.start..path.end]).filter(|length| *length == asked.len())?;
+    target(line, asked.start, length, path.end, &mut |name, span| found.push((name, span)));
+    if let Some(remote) = words.next()
+        && line[remote.clone()].first() == Some(&b'(')
+        && line[remote.clone()].last() == Some(&b')')
+    {
+        found.push(("remote", remote.start + 1..remote.end - 1));
+        found.extend(words.next().filter(|span| access::is_duration(&line[span.clone()])).map(|span| ("took", span)));
+    }
+    Some(found)
 }
 
 /// Where a request may begin in a message: at its beginning, or in quotes.
@@ -240,8 +324,23 @@ pub(super) fn opens(text: &[u8]) -> Option<usize> {
     if method(text).is_some() {
         return Some(0);
     }
+    // A status, or an address and a status, may stand before it.
+    let front = &text[..text.len().min(80)];
+    if matches!(front.first(), Some(b'0'..=b'9' | b'a'..=b'f' | b':' | b'['))
+        && let Some(at) = memchr::memchr_iter(b' ', front).take(2).find(|at| method(&text[at + 1..]).is_some())
+        && answered(text, 0..text.len()).is_some()
+    {
+        return Some(at + 1);
+    }
     let front = &text[..text.len().min(REACH)];
     memchr::memchr_iter(b'"', front).find(|at| method(&text[at + 1..]).is_some())
+}
+
+/// Where the request begins behind the sign of its direction: `  --> GET /fares 200 3ms 2b`.
+fn arrow(line: &[u8]) -> Option<usize> {
+    let rest = line.strip_prefix(b"  ")?;
+    let known = [&b"<-- "[..], b"--> ", b"xxx "].iter().any(|sign| rest.starts_with(sign));
+    (known && method(&rest[4..]).is_some()).then_some(6)
 }
 
 fn is_port(text: &[u8]) -> bool {
@@ -299,10 +398,30 @@ fn target(line: &[u8], start: usize, method: usize, end: usize, visit: &mut Take
 fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<usize> {
     let length = method(&line[span.clone()])?;
     let mut words = words(line, span.start + length..span.end);
-    let path = words.next()?;
-    let code = words.next()?;
+    let mut path = words.next()?;
+    let mut code = words.next()?;
+    if line[code.clone()].starts_with(b"HTTP/") {
+        path.end = code.end;
+        code = words.next()?;
+    }
     status(&line[code.clone()])?;
     let mut next = words.next()?;
+    let digits = |span: &Range<usize>| line[span.clone()].iter().all(u8::is_ascii_digit);
+    // `200 2 - 3.716 ms`
+    let mut rest = words.clone();
+    if let (Some(dash), Some(took), Some(unit), None) = (rest.next(), rest.next(), rest.next(), rest.next())
+        && (digits(&next) || line[next.clone()] == *b"-")
+        && line[dash] == *b"-"
+        && line[unit.clone()] == *b"ms"
+    {
+        target(line, span.start, length, path.end, visit);
+        visit("status", code);
+        if digits(&next) {
+            visit("bytes", next);
+        }
+        visit("took", took.start..unit.end);
+        return Some(unit.end);
+    }
     if line[next.clone()] == *b"in" {
         next = words.next()?;
     }
@@ -324,6 +443,15 @@ fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<usize>
     let end = took.end;
     visit("took", took);
     match (words.next(), words.next()) {
+        // `3ms 2b`
+        (Some(bytes), None)
+            if line[bytes.clone()].strip_suffix(b"b").is_some_and(|number| {
+                !number.is_empty() && number.iter().all(u8::is_ascii_digit)
+            }) =>
+        {
+            visit("bytes", bytes.start..bytes.end - 1);
+            Some(bytes.end)
+        }
         (Some(dash), Some(bytes))
             if line[dash.clone()] == *b"-" && line[bytes.clone()].iter().all(u8::is_ascii_digit) =>
         {
@@ -345,7 +473,7 @@ fn status(text: &[u8]) -> Option<u16> {
 }
 
 /// The words in a range, blanks between them.
-fn words(line: &[u8], span: Range<usize>) -> impl Iterator<Item = Range<usize>> + '_ {
+fn words(line: &[u8], span: Range<usize>) -> impl Iterator<Item = Range<usize>> + Clone + '_ {
     let mut at = span.start;
     std::iter::from_fn(move || {
         let rest = line.get(at..span.end)?;

@@ -77,6 +77,9 @@ pub(super) struct Parts {
     app: Option<Range<usize>>,
     pid: Option<Range<usize>>,
     msgid: Option<Range<usize>>,
+    tid: Option<Range<usize>>,
+    /// The level in front of the message.
+    level: Option<(Range<usize>, Severity)>,
     /// Structured data, brackets included.
     data: Option<Range<usize>>,
     pub(super) message: Range<usize>,
@@ -161,6 +164,9 @@ impl Parts {
         if name.is_empty() {
             return None;
         }
+        if !iso && let Some(served) = self.served(line, host) {
+            return Some(served);
+        }
         // Without a host the tag comes first.
         if !iso && let Some(message) = self.tag(line, host, false) {
             self.message = message;
@@ -193,6 +199,32 @@ impl Parts {
             }
             None => None,
         }
+    }
+
+    /// `unbound[28234:0] notice: …`: a program with its process and thread, and a level, without a host.
+    fn served(&self, line: &[u8], at: usize) -> Option<Self> {
+        let rest = line.get(at..)?;
+        let open = memchr::memchr(b'[', rest.get(..rest.len().min(64))?)?;
+        let close = open + memchr::memchr(b']', rest.get(open..rest.len().min(open + 24))?)?;
+        let colon = open + memchr::memchr(b':', &rest[open..close])?;
+        let digits = |span: Range<usize>| !span.is_empty() && rest[span].iter().all(u8::is_ascii_digit);
+        let word = rest[close + 1..].strip_prefix(b" ")?;
+        let length = memchr::memchr(b':', word.get(..word.len().min(12))?)?;
+        let level = Severity::from_word(&word[..length]);
+        let fits = digits(open + 1..colon) && digits(colon + 1..close) && super::prefix::is_name(&rest[..open]);
+        let level = level.filter(|_| fits)?;
+        let from = at + close + 2;
+        let message = from + length + 1;
+        let blank = usize::from(line.get(message) == Some(&b' '));
+        Some(Self {
+            stamp: self.stamp,
+            app: Some(at..at + open),
+            pid: Some(at + open + 1..at + colon),
+            tid: Some(at + colon + 1..at + close),
+            level: Some((from..from + length, level)),
+            message: message + blank..line.len(),
+            ..Self::default()
+        })
     }
 
     /// Where the message begins behind the tag at `at`.
@@ -242,6 +274,9 @@ impl Parts {
     }
 
     pub(super) fn severity(&self, line: &[u8]) -> Option<Severity> {
+        if let Some((_, level)) = &self.level {
+            return Some(*level);
+        }
         match &self.priority {
             Some((number, _)) => Severity::of_syslog(number & 7),
             None => super::prefix::level_within(line, self.message.start).map(|(_, level)| level),
@@ -258,10 +293,15 @@ impl Parts {
             let text = String::from_utf8_lossy(&line[span.clone()]);
             entry.fields.push(Field::new("priority", Value::Number(text), span.clone()));
         }
+        if let Some((span, _)) = &self.level {
+            entry.level_raw = Some(String::from_utf8_lossy(&line[span.clone()]));
+        }
         if let Some(app) = &self.app {
             entry.logger = Some(String::from_utf8_lossy(&line[app.clone()]));
         }
-        for (name, span) in [("host", &self.host), ("pid", &self.pid), ("msgid", &self.msgid)] {
+        let named =
+            [("host", &self.host), ("pid", &self.pid), ("tid", &self.tid), ("msgid", &self.msgid)];
+        for (name, span) in named {
             if let Some(span) = span {
                 let value = Value::untyped(&line[span.clone()]);
                 entry.fields.push(Field::new(name, value, span.clone()));

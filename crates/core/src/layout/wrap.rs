@@ -285,8 +285,16 @@ fn prefix_end(line: &[u8]) -> Option<(Range<usize>, usize)> {
 pub(super) fn prefixed(lines: &[&[u8]]) -> bool {
     let mut bar = None;
     let mut names: Vec<&[u8]> = Vec::new();
+    // What shows several logs at once may say something of its own.
+    let mut others = 0;
     for line in lines {
-        let Some((name, text)) = prefix_end(line) else { return false };
+        let Some((name, text)) = prefix_end(line) else {
+            others += 1;
+            if others * 8 > lines.len() {
+                return false;
+            }
+            continue;
+        };
         let name = &line[name];
         // A numbered prefix has bars of its own width.
         let column = text.min(line.len());
@@ -305,8 +313,9 @@ pub(super) fn prefixed(lines: &[&[u8]]) -> bool {
         let digits = name.iter().rev().take_while(|b| b.is_ascii_digit()).count();
         digits > 0 && name.len() > digits && matches!(name[name.len() - digits - 1], b'-' | b'_')
     };
-    let numbered = lines.first().is_some_and(|line| line.first().is_some_and(u8::is_ascii_digit));
-    !lines.is_empty()
+    let first = lines.iter().find(|line| prefix_end(line).is_some());
+    let numbered = first.is_some_and(|line| line.first().is_some_and(u8::is_ascii_digit));
+    !names.is_empty()
         && names.len() <= 64
         && (names.len() > 1 || numbered || names.iter().all(|name| counted(name)))
 }

@@ -235,6 +235,9 @@ pub(in crate::layout) fn level_ahead(text: &[u8]) -> bool {
     let text = &text[marks..];
     let length = text.iter().take(12).take_while(|b| b.is_ascii_alphabetic()).count();
     let word = &text[..length];
+    if word == b"HTTP" {
+        return false;
+    }
     let ends =
         text.get(length).is_none_or(|b| matches!(b, b' ' | b']' | b':' | b'>' | b'|' | b'/'));
     ends && (is_upper(word) || marks > 0 && word.len() > 1) && Severity::from_word(word).is_some()
@@ -286,6 +289,11 @@ pub(in crate::layout) fn is_path(word: &[u8]) -> bool {
 pub(super) fn parted_name(word: &[u8]) -> bool {
     word.split(|b| *b == b'.' || *b == b':').filter(|part| !part.is_empty()).count() >= 2
         && !word.contains(&b'/')
+}
+
+/// `harbour:fares`: a name in parts that colons set apart.
+pub(super) fn is_parted(word: &[u8]) -> bool {
+    is_name(word) && word.last() != Some(&b':') && word.contains(&b':') && !is_caller(word)
 }
 
 pub(super) fn is_error_name(word: &[u8]) -> bool {

@@ -18,6 +18,8 @@ pub(in crate::layout) struct Habits {
     pub(in crate::layout) brackets: Option<u8>,
     /// The names in front of a colon that are those of loggers.
     pub(in crate::layout) tags: Tags,
+    /// The word behind the time is a logger of several parts: `harbour:fares`.
+    pub(in crate::layout) parted: bool,
     /// Where the level stands in lines that have neither a time nor a mark.
     pub(in crate::layout) lead: Lead,
     /// The column of the level where the time before it is left blank when it repeats.

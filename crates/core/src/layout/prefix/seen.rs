@@ -5,11 +5,14 @@ use std::ops::Range;
 use super::{
     Habits, Lead, Prefix, Tags,
     forms::{
-        is_error_name, is_hexadecimal, is_id, is_name, is_path, is_upper, level_ahead,
+        is_error_name, is_hexadecimal, is_id, is_name, is_parted, is_path, is_upper, level_ahead,
         word_of_level,
     },
 };
-use crate::entry::{Severity, Stamp};
+use crate::{
+    entry::{Severity, Stamp},
+    layout::trace,
+};
 
 /// What was seen of the prefixes of a source's lines.
 #[derive(Default)]
@@ -18,6 +21,8 @@ pub(in crate::layout) struct Seen {
     levelled: usize,
     /// Lines with a letter behind the time that is a level, and no other level.
     letters: usize,
+    /// Lines without a level whose message begins with a name in parts that colons set apart.
+    parted: usize,
     /// Lines with a name in round brackets behind the level.
     round: usize,
     /// Lines whose message begins with a word that may be a logger, and those that have a logger with a path
@@ -79,6 +84,8 @@ impl Seen {
                 [b'V' | b'T' | b'D' | b'I' | b'W' | b'E' | b'F' | b'C', b' ', ..]
             );
             self.letters += usize::from(letter);
+            let word = &message[..memchr::memchr(b' ', message).unwrap_or(0)];
+            self.parted += usize::from(is_parted(word));
             return;
         };
         if level.start >= prefix.message {
@@ -111,6 +118,9 @@ impl Seen {
         if let Some(prefix) = prefix {
             self.untimed += 1;
             self.tag(line, prefix);
+        }
+        if trace::is_continuation(line) {
+            return;
         }
         let mut words = line.split(|b| *b == b' ');
         let (Some(first), Some(second)) = (words.next(), words.next()) else { return };
@@ -168,6 +178,7 @@ impl Seen {
             id: id.and_then(|at| u8::try_from(at).ok()),
             brackets: self.usual_brackets(),
             tags: Tags::of(&self.tags, self.timed + self.untimed, MANY),
+            parted: most(self.parted, self.timed),
             lead: self.lead(),
             column: self
                 .column

@@ -5,8 +5,8 @@ use std::ops::Range;
 use super::{
     Prefix, REACH,
     forms::{
-        PARTS, class_of, closing, is_caller, is_error_name, is_id, is_name, is_path, level_ahead,
-        looks_like_thread, pairs_until_level, parted_name,
+        PARTS, class_of, closing, is_caller, is_error_name, is_id, is_name, is_parted, is_path,
+        level_ahead, looks_like_thread, pairs_until_level, parted_name,
     },
 };
 use crate::{
@@ -379,6 +379,11 @@ impl Prefix {
                 self.ended = true;
                 return Some(tid.end);
             }
+        }
+        if self.habits.parted && self.stamp.is_some() && self.level.is_none() && is_parted(text) {
+            self.logger = Some(span);
+            self.ended = true;
+            return Some(end);
         }
         // Between time and level stands whoever wrote the line; behind both, a path with dots.
         if self.level.is_none() && is_name(text) && level_ahead(behind.trim_ascii_start()) {

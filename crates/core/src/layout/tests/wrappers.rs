@@ -228,7 +228,7 @@ fn a_line_is_held_against_few_layouts() {
         ("2026-03-14 06:41:02 INFO x", "-syslog -mobile -delimited text"),
         ("10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET / HTTP/1.1\" 200 1", "access"),
         ("1:M 14 Mar 2026 06:41:02.340 * x", "-access -request -balancer marked"),
-        ("[    1.000000] x", "-access kernel"),
+        ("[    1.000000] x", "-access -letter kernel"),
         ("<34>Mar 14 06:41:02 h a: x", "syslog"),
         ("\tat A", ""),
         ("  at A", "-text -levelled"),
