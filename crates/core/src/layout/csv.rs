@@ -5,7 +5,7 @@
 use std::{borrow::Cow, ops::Range};
 
 use super::{Continues, Dialect, Head, Layout, Name, Open, Spot, Visit};
-use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, ids};
+use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, first_line, ids};
 
 pub(super) struct Csv;
 pub(super) struct W3c;
@@ -22,6 +22,9 @@ pub(crate) struct Header {
     date: Option<usize>,
     level: Option<usize>,
     status: Option<usize>,
+    /// The first cell is a time whose fraction stands behind a comma, and the last takes the rest of the line: lines
+    /// of a log with commas, and not a table.
+    loose: bool,
 }
 
 impl Header {
@@ -71,12 +74,15 @@ impl Header {
         }
         let status = named("sc-status").or_else(|| named("status"));
         let level = of_role(Role::Level);
-        Some(Self { line: line.to_vec(), separator, time, date, level, status, names })
+        Some(Self { line: line.to_vec(), separator, time, date, level, status, names, loose: false })
     }
 
     /// Infers the columns of rows that have no header: the same number in every row, a time and (for so
     /// few cells as prose has as well) a level among them.
     pub(crate) fn infer(rows: &[&[u8]]) -> Option<Self> {
+        if let Some(log) = Self::of_log(rows) {
+            return Some(log);
+        }
         let first = rows.first()?;
         let all_rows = rows;
         let separator = [b'\t', b';', b',']
@@ -113,7 +119,65 @@ impl Header {
             return None;
         }
         let names = names_of(&cells, time, level);
-        Some(Self { line: Vec::new(), separator, names, time, date: None, level, status: None })
+        Some(Self { line: Vec::new(), separator, names, time, date: None, level, status: None, loose: false })
+    }
+
+    /// `2026-03-14 06:41:02,340,INFO,fares,message`: the columns of a log with commas.
+    fn of_log(rows: &[&[u8]]) -> Option<Self> {
+        let timed: Vec<&[u8]> = rows.iter().copied().filter(|row| fraction_end(row).is_some()).collect();
+        if timed.len() < 3 || timed.len() * 2 < rows.len() {
+            return None;
+        }
+        let count = |row: &&[u8]| fraction_end(row).map_or(0, |end| Cells::of(&row[end..], b',').count());
+        let width = timed.iter().map(count).min()?;
+        // The cell before the first comma behind the time is empty.
+        let all = |at: usize, fits: &dyn Fn(&[u8]) -> bool| {
+            timed.iter().all(|row| {
+                let rest = &row[fraction_end(row).unwrap_or(0)..];
+                Cells::of(rest, b',').nth(at).is_some_and(|cell| fits(&rest[cell.span]))
+            })
+        };
+        let level = (1..width).find(|at| all(*at, &|cell| Severity::from_word(cell).is_some()))?;
+        let name = |cell: &[u8]| super::prefix::is_name(cell);
+        let logger = (1..width - 1).find(|at| *at != level && all(*at, &name));
+        let names = (0..width).map(|at| match at {
+            0 => "time".to_owned(),
+            _ if at == level => "level".to_owned(),
+            _ if Some(at) == logger => "logger".to_owned(),
+            _ if at + 1 == width => "message".to_owned(),
+            _ => format!("column{}", at + 1),
+        });
+        let names = names.collect();
+        (width > 2).then_some(Self {
+            line: Vec::new(),
+            separator: b',',
+            names,
+            time: 0,
+            date: None,
+            level: Some(level),
+            status: None,
+            loose: true,
+        })
+    }
+
+    /// Whether the columns are those of a log, with whose entries lines of any form go on.
+    pub(crate) fn is_log(&self) -> bool {
+        self.loose
+    }
+
+    /// The cells of a row, in the order of the names.
+    fn cells<'r>(&self, row: &'r [u8]) -> impl Iterator<Item = Cell> + 'r + use<'r> {
+        let (loose, width) = (self.loose, self.names.len());
+        let from = if loose { fraction_end(row).unwrap_or(0) } else { 0 };
+        let first = loose.then_some(Cell { span: 0..from, quoted: false, open: false });
+        let skip = usize::from(loose);
+        let rest = Cells { row, at: Some(from), separator: self.separator }.skip(skip);
+        first.into_iter().chain(rest.take(if loose { width - 1 } else { usize::MAX })).enumerate().map(
+            move |(number, cell)| match loose && number + 1 == width {
+                true => Cell { span: cell.span.start..row.len(), quoted: false, open: false },
+                false => cell,
+            },
+        )
     }
 
     /// The time of a row out of its cells.
@@ -137,7 +201,7 @@ impl Header {
         let mut wanted = [None, None];
         let mut status = None;
         let mut open = false;
-        for cell in Cells::of(line, self.separator) {
+        for cell in self.cells(line) {
             open |= cell.open;
             if count == self.time {
                 wanted[0] = Some(cell.span.clone());
@@ -169,7 +233,10 @@ impl Header {
 
     /// Visits the cells of a row that have something in them; `None` where a quote in one is written twice.
     fn each_value<'r>(&self, raw: &'r [u8], visit: &mut Visit<'_, 'r>) -> Option<()> {
-        for (number, cell) in Cells::of(raw, self.separator).enumerate() {
+        if self.loose && memchr::memchr(b'\n', raw).is_some() {
+            return None;
+        }
+        for (number, cell) in self.cells(raw).enumerate() {
             let bytes = &raw[cell.span.clone()];
             if bytes.is_empty() || (bytes == b"-" && self.separator == b' ') {
                 continue;
@@ -188,7 +255,11 @@ impl Header {
 
     fn entry<'a>(&self, raw: &'a [u8]) -> Entry<'a> {
         let mut entry = Entry::empty(raw);
-        let cells: Vec<Cell> = Cells::of(raw, self.separator).collect();
+        let (line, rest) = match self.loose {
+            true => first_line(raw),
+            false => (raw, &b""[..]),
+        };
+        let cells: Vec<Cell> = self.cells(line).collect();
         entry.stamp = self.stamp(raw, |column| cells.get(column).map(|cell| cell.span.clone()));
         let mut status = None;
         for (number, cell) in cells.into_iter().enumerate() {
@@ -225,6 +296,10 @@ impl Header {
             entry.level_derived = true;
         }
         entry.settle();
+        if !rest.is_empty() {
+            entry.body = Some(String::from_utf8_lossy(rest));
+            super::trace::describe(&mut entry, raw.len() - rest.len());
+        }
         if self.separator == b' ' && entry.message.is_empty() {
             request(&mut entry);
         }
@@ -244,6 +319,13 @@ fn request(entry: &mut Entry<'_>) {
         entry.message = parts.join(" ").into();
         entry.message_derived = true;
     }
+}
+
+/// Where the time ends that a line begins with, the fraction behind a comma included.
+fn fraction_end(row: &[u8]) -> Option<usize> {
+    let (stamp, end) = Stamp::leading(row)?;
+    let comma = memchr::memchr(b',', row.get(..end)?)?;
+    (stamp.digits == 3 && end - comma == 4 && row.get(end) == Some(&b',')).then_some(end)
 }
 
 fn status_of(cell: &[u8]) -> Option<u16> {

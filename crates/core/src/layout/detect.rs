@@ -3,7 +3,7 @@
 
 use std::sync::LazyLock;
 
-use super::{Dialect, Head, LayoutId};
+use super::{Dialect, Head, Layout as _, LayoutId, record};
 
 /// The layouts that may begin with each byte, in their turn.
 static BY_FIRST: LazyLock<Vec<Vec<LayoutId>>> = LazyLock::new(|| {
@@ -65,6 +65,9 @@ impl Dialect {
             && let Some((id, head)) = self.own.iter().find_map(|o| Some((o.id(), o.head(line)?)))
         {
             return Some((id, head));
+        }
+        if self.record.is_some() {
+            return Some((LayoutId::RECORD, record::Record.head(line, self)?));
         }
         candidates(line, self).find_map(|id| Some((id, id.layout()?.head(line, self)?)))
     }

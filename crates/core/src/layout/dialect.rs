@@ -5,7 +5,8 @@ use std::{borrow::Cow, sync::Arc};
 use jiff::tz::TimeZone;
 
 use super::{
-    Continues, LayoutId, Open, colours, csv, delimited, own::Own, prefix::Habits, text, wrap,
+    Continues, LayoutId, Open, colours, csv, delimited, own::Own, prefix::Habits, record, text,
+    wrap,
 };
 use crate::entry::{Clock, Correction, trim_cr};
 
@@ -38,6 +39,8 @@ pub struct Dialect {
     runs_on: bool,
     /// Blanks before the elements of a list that fills the source.
     pub(crate) list: Option<usize>,
+    /// The name that each record of a source of `NAME=value` lines begins with.
+    pub(crate) record: Option<Arc<[u8]>>,
     /// Headers of other columns are no longer taken for such: there were too many.
     headers_end: bool,
 }
@@ -96,6 +99,7 @@ impl Dialect {
         let lines: Vec<&[u8]> = plain.iter().map(AsRef::as_ref).collect();
         let mut learnt = Self { prefixed: wrap::prefixed(&lines), ..self.clone() };
         learnt.list = list(&lines);
+        learnt.record = record::learn(beginning).map(Into::into);
         let inner: Vec<Cow<'_, [u8]>> = lines
             .iter()
             .map(|line| wrap::peel(line, &learnt).map_or((*line).into(), |peeled| peeled.inner))
@@ -163,6 +167,7 @@ impl Dialect {
         let learnt = |of: &Self| (of.habits, of.prefixed, of.mixed, of.runs_on, of.list, of.prose);
         let header = |of: &Self| of.header.as_ref().map(|header| header.line.clone());
         learnt(self) == learnt(other)
+            && self.record == other.record
             && self.columns == other.columns
             && header(self) == header(other)
     }

@@ -46,6 +46,16 @@ pub(super) fn take(entry: &mut Entry<'_>, span: Range<usize>) {
     }
 }
 
+/// Takes the values in a text that is the message of columns: pairs, and the objects that it ends with.
+pub(super) fn values(entry: &mut Entry<'_>, span: Range<usize>) {
+    let objects = json_tails(&entry.raw[span.clone()]);
+    let until = objects.first().map_or(span.end, |object| span.start + object.start);
+    pairs::in_text(entry, span.start..until);
+    for object in objects {
+        json::members_of(entry, span.start + object.start..span.start + object.end);
+    }
+}
+
 /// ` (harbour.server.Berths)` at the end of a message: where it begins.
 pub(super) fn logger_behind(text: &[u8]) -> Option<usize> {
     let inside = text.strip_suffix(b")")?;
@@ -113,13 +123,13 @@ fn named_tail(raw: &[u8], span: Range<usize>) -> Option<Vec<(Range<usize>, Range
     Some(found)
 }
 
-/// Takes what the lines below a message say that are no stack trace: `name: value` where all are indented so, and
-/// pairs or an object behind the last.
+/// Takes what the lines below a message say that are no stack trace: `name: value` where all are indented alike, a
+/// value over deeper lines as well; and pairs or an object behind the last.
 pub(super) fn below(entry: &mut Entry<'_>, from: usize) {
     let raw = entry.raw;
     let mut at = from;
-    let mut named = Vec::new();
-    let mut all = true;
+    let mut named: Vec<(Range<usize>, Range<usize>)> = Vec::new();
+    let (mut all, mut margin) = (true, None);
     let mut last = from..raw.len();
     for line in raw[from..].split(|b| *b == b'\n') {
         let (start, end) = (at, at + crate::entry::trim_cr(line).len());
@@ -129,23 +139,35 @@ pub(super) fn below(entry: &mut Entry<'_>, from: usize) {
         }
         last = start..end;
         let lead = line.iter().take_while(|b| matches!(b, b' ' | b'\t')).count();
-        let colon = memchr::memmem::find(&line[lead..], b": ").map(|colon| start + lead + colon);
-        match colon.filter(|colon| lead > 1 && prefix::is_name(&raw[start + lead..*colon])) {
+        let margin = *margin.get_or_insert(lead);
+        let text = &line[lead..];
+        // What is deeper, or closes what was opened, goes on with the value above.
+        if let Some((_, value)) = named.last_mut()
+            && (lead > margin || lead == margin && matches!(text[0], b'}' | b']'))
+        {
+            value.end = end;
+            continue;
+        }
+        let colon = memchr::memmem::find(text, b": ").or(text.strip_suffix(b":").map(<[u8]>::len));
+        match colon.filter(|colon| lead > 1 && lead == margin && prefix::is_name(&text[..*colon])) {
             Some(colon) if named.len() < 64 => {
+                let colon = start + lead + colon;
                 let value =
-                    colon + 2 + raw[colon + 2..end].iter().take_while(|b| **b == b' ').count();
-                named.push((start + lead..colon, value.min(end)..end));
+                    (colon + 1 + raw[colon + 1..end].iter().take_while(|b| **b == b' ').count())
+                        .min(end);
+                named.push((start + lead..colon, value..end));
             }
             _ => all = false,
         }
     }
     if all {
         for (name, value) in named {
-            entry.fields.push(Field::new(
-                String::from_utf8_lossy(&raw[name]),
-                Value::untyped(&raw[value.clone()]),
-                value,
-            ));
+            let name = String::from_utf8_lossy(&raw[name]);
+            let field = match json::value_at(raw, value.clone()) {
+                Some(field) => Field { name, span: value, ..field },
+                None => Field::new(name, Value::untyped(raw[value.clone()].trim_ascii()), value),
+            };
+            entry.fields.push(field);
         }
         return;
     }

@@ -41,6 +41,19 @@ pub(crate) struct Head {
     pub(crate) many: bool,
     /// A request or a response is printed from here on.
     pub(crate) dump: bool,
+    /// The lines below are the entry's until [`Layout::below`] says otherwise.
+    pub(crate) gathers: bool,
+}
+
+/// What a line below the first of an entry is whose lines its layout tells.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Below {
+    /// It is none of the entry's.
+    Over,
+    /// It belongs to the entry; the time and the level that it says.
+    Within(Option<Stamp>, Option<Severity>),
+    /// The same, and no further line does.
+    Last(Option<Stamp>, Option<Severity>),
 }
 
 /// What is not finished at the end of a line.
@@ -180,6 +193,11 @@ pub(crate) trait Layout: Sync {
     /// Cost: one look at the line's beginning for most lines that don't fit.
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head>;
 
+    /// What a line below the first is to an entry that gathers its lines. Cost: the line.
+    fn below(&self, _line: &[u8]) -> Below {
+        Below::Over
+    }
+
     /// Reads the whole entry. `None` where the bytes keep less than their first line promised; they
     /// are then shown as text.
     fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>>;
@@ -233,6 +251,10 @@ macro_rules! layouts {
 // The more particular comes before the more general.
 layouts! {
     mod otlp { OTLP = Otlp }
+    pub(crate) mod record { RECORD = Record }
+    mod markup { MARKUP = Markup }
+    mod boxed { BOXED = Boxed }
+    mod report { REPORT = Report }
     pub(crate) mod csv { CSV = Csv, W3C = W3c }
     mod started { STARTED = Started }
     mod access { ACCESS = Access }
@@ -362,6 +384,9 @@ impl LayoutId {
     pub(crate) fn continues(self, dialect: &Dialect) -> Continues {
         match self {
             id if id.is_own() => own::continues(&dialect.own, id),
+            Self::CSV if dialect.header.as_ref().is_some_and(csv::Header::is_log) => {
+                Continues::Always
+            }
             _ => self.layout().map_or(Continues::Indented, Layout::continues),
         }
     }

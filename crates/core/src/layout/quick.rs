@@ -185,6 +185,7 @@ impl Dialect {
             && self.own.is_empty()
             && self.header.is_none()
             && self.list.is_none()
+            && self.record.is_none()
             && !self.prefixed
             && self.habits.is_plain()
     }

@@ -1,9 +1,10 @@
-//! A database's log of slow queries: comments with who asked and how long it took, then the query.
+//! A database's logs of queries: of slow ones, with comments that say who asked and how long it took before the
+//! query, and of all, with columns for the time (blank where it repeats), the connection and the command.
 
 use std::ops::Range;
 
 use super::{Continues, Dialect, Head, Join, Layout};
-use crate::entry::{Entry, Field, Stamp, Value};
+use crate::entry::{Entry, Field, Stamp, Value, first_line};
 
 pub(super) struct Slow;
 
@@ -13,7 +14,7 @@ impl Layout for Slow {
     }
 
     fn about(&self) -> &'static str {
-        "a database's log of slow queries"
+        "a database's logs of queries: of slow ones, and of all"
     }
 
     fn sample(&self) -> &'static str {
@@ -21,7 +22,15 @@ impl Layout for Slow {
     }
 
     fn first(&self, first: u8) -> bool {
-        first == b'#'
+        first == b'#' || first == b'\t' || first.is_ascii_digit()
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        match line[0] {
+            b'#' => true,
+            b'\t' => line.starts_with(BLANK),
+            _ => line.len() > 15 && line[6] == b' ' && line[..6].iter().all(u8::is_ascii_digit),
+        }
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -33,6 +42,9 @@ impl Layout for Slow {
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        if let Some(command) = Command::of(line) {
+            return Some(Head { stamp: command.stamp, ..Head::default() });
+        }
         if let Some(time) = line.strip_prefix(b"# Time: ") {
             // Who asked stands on the next line.
             return Some(Head { stamp: Some(stamp(time)?), join: Join::After, ..Head::default() });
@@ -42,6 +54,16 @@ impl Layout for Slow {
 
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
         let mut entry = Entry::empty(raw);
+        if let Some(command) = Command::of(first_line(raw).0) {
+            entry.stamp = command.stamp;
+            entry.stamp_at = command.stamp.map(|_| 0..command.stamp_end);
+            entry.take_bytes("tid", command.number);
+            let asked = command.text..raw.len();
+            let told = if asked.is_empty() { command.name.clone() } else { asked };
+            entry.take_bytes("command", command.name);
+            entry.message = String::from_utf8_lossy(&raw[told]);
+            return Some(entry);
+        }
         let mut at = 0;
         let mut query: Option<usize> = None;
         while at < raw.len() {
@@ -67,6 +89,42 @@ impl Layout for Slow {
 
     fn continues(&self) -> Continues {
         Continues::Always
+    }
+}
+
+/// What stands before a command where the time is that of the one above.
+const BLANK: &[u8] = b"\t\t";
+
+/// `260314  6:41:02\t     3 Query\tselect 1`, as places.
+struct Command {
+    stamp: Option<Stamp>,
+    stamp_end: usize,
+    number: Range<usize>,
+    name: Range<usize>,
+    text: usize,
+}
+
+impl Command {
+    fn of(line: &[u8]) -> Option<Self> {
+        let (stamp, stamp_end, from) = match line.strip_prefix(BLANK) {
+            Some(_) => (None, 0, BLANK.len()),
+            None => {
+                let tab = memchr::memchr(b'\t', line.get(..line.len().min(24))?)?;
+                (Some(stamp(&line[..tab])?), tab, tab + 1)
+            }
+        };
+        let blanks = line[from..].iter().take_while(|b| **b == b' ').count();
+        let number = from + blanks;
+        let digits = line[number..].iter().take_while(|b| b.is_ascii_digit()).count();
+        let name = number + digits + 1;
+        let end = name + memchr::memchr(b'\t', line.get(name..)?)?;
+        let plain = |b: &u8| b.is_ascii_alphabetic() || *b == b' ';
+        let fits = blanks > 0
+            && digits > 0
+            && line[name - 1] == b' '
+            && end > name
+            && line[name..end].iter().all(plain);
+        fits.then_some(Self { stamp, stamp_end, number: number..name - 1, name: name..end, text: end + 1 })
     }
 }
 

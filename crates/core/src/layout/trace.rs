@@ -19,7 +19,8 @@ pub(super) fn makes_up(name: &str) -> bool {
 }
 
 /// Lines that open or chain a stack trace at the margin.
-const OPENINGS: [&[u8]; 23] = [
+const OPENINGS: [&[u8]; 24] = [
+    b"> File \"",
     b"Caused by",
     b"caused by",
     b"Suppressed:",
@@ -313,8 +314,9 @@ fn frame_of(line: &[u8]) -> Option<Range<usize>> {
     if let Some(rest) = line.strip_prefix(b"at ") {
         return (!rest.is_empty()).then_some(3..line.len());
     }
-    if line.starts_with(b"File \"") && memchr::memmem::find(line, b", line ").is_some() {
-        return Some(0..line.len());
+    let marked = if line.starts_with(b"> ") { 2 } else { 0 };
+    if line[marked..].starts_with(b"File \"") && memchr::memmem::find(line, b", line ").is_some() {
+        return Some(marked..line.len());
     }
     if let Some(rest) = line.strip_prefix(b"from ")
         && memchr::memchr(b':', rest).is_some()

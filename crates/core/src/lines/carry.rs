@@ -2,7 +2,7 @@
 
 use super::armour;
 use crate::{
-    layout::{Continues, trace},
+    layout::{Continues, LayoutId, trace},
     limits,
 };
 
@@ -23,6 +23,10 @@ pub(crate) struct Carry {
     pub(super) awaits: Option<usize>,
     /// The current entry prints a request or a response.
     pub(super) dump: Option<usize>,
+    /// The current entry, whose layout says which lines belong to it.
+    pub(super) gather: Option<(usize, LayoutId)>,
+    /// Bytes of a value that go on into the next chunk, whatever they are.
+    pub(super) skip: usize,
     /// Lines of a container that came in pieces.
     pub(super) pieces: Vec<Pieces>,
     /// A lane and its entry in which a private key has begun, and not ended.
@@ -104,7 +108,7 @@ impl Carry {
             }
         }
         self.current = Some(owner);
-        self.dump = None;
+        (self.dump, self.gather) = (None, None);
         if self.key.is_some_and(|(of, _)| of == lane) {
             self.key = None;
         }
@@ -124,13 +128,17 @@ impl Carry {
         self.lanes.clear();
         self.current = None;
         self.awaits = None;
-        self.dump = None;
+        (self.dump, self.gather) = (None, None);
         self.key = None;
     }
 
     /// Whether the next line means something else than it would by itself.
     pub(crate) fn waits(&self) -> bool {
-        self.awaits.is_some() || self.dump.is_some() || !self.pieces.is_empty() || self.quoted
+        self.awaits.is_some()
+            || self.dump.is_some()
+            || !self.pieces.is_empty()
+            || self.quoted
+            || self.skip > 0
     }
 
     /// Whether an entry is under way that must stay in its part.

@@ -9,7 +9,7 @@ use crate::{
     layout::{
         Continues, Dialect, Head, Join, LayoutId, Open, Shared, colours, csv,
         quick::{self, Ahead},
-        trace, wrap,
+        record, trace, wrap,
     },
     limits,
     store::{Columns, Flags, NO_TIME},
@@ -122,7 +122,7 @@ impl<'d> Cutter<'d> {
     fn lines_from(&mut self, bytes: &[u8], base: u64) {
         let coloured = LazyCell::new(|| memchr::memchr2(0x1b, 0, bytes).is_some());
         let mut ahead = Ahead::over(bytes, self.dialect);
-        let mut at = 0;
+        let mut at = self.skipped(bytes);
         while at < bytes.len() {
             let (length, several) = quick::end(&bytes[at..]);
             let mut end = at + length;
@@ -162,6 +162,14 @@ impl<'d> Cutter<'d> {
                 let lane = self.carry.lanes.iter().find(|lane| lane.owner == owner);
                 self.carry.key = Some((lane.map_or(0, |lane| lane.lane), owner));
             }
+            if matches!(self.carry.gather, Some((_, LayoutId::RECORD)))
+                && let Some(close) = record::value_end(&line, bytes, end)
+            {
+                self.carry.skip = close.saturating_sub(bytes.len());
+                let close = close.min(bytes.len());
+                self.lines += memchr::memchr_iter(b'\n', &bytes[end..close]).count() as u64;
+                end = close;
+            }
             if quote == Quote::Open {
                 match csv::closing(bytes, end, limits::QUOTED_LINES) {
                     Some(close) => {
@@ -179,6 +187,14 @@ impl<'d> Cutter<'d> {
             }
             self.next_line(&mut at, end, bytes.len());
         }
+    }
+
+    /// Leaves out the bytes of a value that a chunk before this one began.
+    fn skipped(&mut self, bytes: &[u8]) -> usize {
+        let at = self.carry.skip.min(bytes.len());
+        self.carry.skip -= at;
+        self.lines += memchr::memchr_iter(b'\n', &bytes[..at]).count() as u64;
+        at
     }
 
     /// Goes on behind a line that ends at `end`.
@@ -201,11 +217,11 @@ impl<'d> Cutter<'d> {
     /// Takes a line of a usual form as the entry that it is. Says whether it is one.
     fn quick(&mut self, line: &[u8], from: usize, ahead: &mut Ahead<'_>, base: u64) -> bool {
         let at = base + from as u64;
-        if self.carry.waits() || self.carry.object.is_some() {
+        if self.carry.waits() || self.carry.object.is_some() || self.carry.gather.is_some() {
             return false;
         }
         // Nothing begins so deep, and nothing stands around it.
-        if line.starts_with(b"   ") || line.first() == Some(&b'\t') {
+        if line.starts_with(b"   ") || line.first() == Some(&b'\t') && !line.starts_with(b"\t\t ") {
             let blank = line.iter().all(u8::is_ascii_whitespace);
             if blank || self.carry.dump.is_some() {
                 return false;
@@ -273,6 +289,9 @@ impl<'d> Cutter<'d> {
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
         if let Some(quote) = self.object_line(line) {
             return quote;
+        }
+        if self.gathered(line) {
+            return Quote::Closed;
         }
         self.count();
         if line.first().is_none_or(u8::is_ascii_whitespace)

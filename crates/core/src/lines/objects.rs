@@ -5,7 +5,7 @@ use super::{
     cutter::{Cutter, Quote},
 };
 use crate::{
-    layout::{Continues, Head, Join, LayoutId, Open, json},
+    layout::{Below, Continues, Head, Join, LayoutId, Open, json},
     limits,
 };
 
@@ -42,6 +42,9 @@ impl Cutter<'_> {
         if head.dump {
             self.carry.dump = Some(index);
         }
+        if head.gathers {
+            self.carry.gather = Some((index, self.part.columns.layout(index)));
+        }
         match head.open {
             Open::Nothing => Quote::Closed,
             Open::Quote => Quote::Open,
@@ -55,6 +58,36 @@ impl Cutter<'_> {
                 Quote::Closed
             }
         }
+    }
+
+    /// Takes a line that the layout of the current entry says is its own.
+    pub(super) fn gathered(&mut self, line: &[u8]) -> bool {
+        let Some((owner, layout)) = self.carry.gather else { return false };
+        let below = layout.layout().filter(|_| self.carry.current == Some(owner));
+        let (stamp, severity) = match below.map_or(Below::Over, |layout| layout.below(line)) {
+            Below::Over => {
+                self.carry.gather = None;
+                return false;
+            }
+            Below::Within(stamp, severity) => (stamp, severity),
+            Below::Last(stamp, severity) => {
+                self.carry.gather = None;
+                (stamp, severity)
+            }
+        };
+        self.count();
+        let time = stamp.and_then(|stamp| stamp.order(&self.dialect.clock));
+        let columns = &mut self.part.columns;
+        if let Some(time) = time.filter(|_| columns.time_is_derived(owner)) {
+            self.carry.time = Some(time);
+            columns.set_time(owner, time);
+        }
+        if let Some(severity) = severity
+            && columns.severity(owner).is_none()
+        {
+            columns.set_severity(owner, severity);
+        }
+        true
     }
 
     /// A line while an object is open: takes it in, or gives the object up.

@@ -211,7 +211,38 @@ const CASES: &[Case] = &[
         "# Time: 2026-03-14T06:41:02Z\n# User@Host: a\nselect 1;\n# User@Host: b\nselect\n2;\n",
         &["slow: 1+3", "slow: 4+3"],
     ),
-    ("a drawn box", "┌───┐\n│ a │\n└───┘\n┌───┐\n│ b │\n", &["plain: 1+3", "plain: 4+2"]),
+    (
+        "boxes with a rule, and a line of another program",
+        "┌───┐\n│ 06:41:02.340 ERROR\n├───\n│ a\n└───┘\nloose\n╔══╗\n║ b ║\n╚══╝\n",
+        &["boxed: 1+5", "plain: 6+1", "boxed: 7+3"],
+    ),
+    ("a table is no box", "┌──┬──┐\n│a │b │\n└──┴──┘\n", &["plain: 1+3"]),
+    (
+        "records with blank lines between them",
+        "time=1773470462\nmsg=a x=1 y=2\n\ntime=1773470463\nmsg=b\n\n",
+        &["record: 1+2", "record: 4+2"],
+    ),
+    (
+        "a journal's records, a value with line ends among them",
+        "__CURSOR=a\nMESSAGE\n\u{e}\0\0\0\0\0\0\0x\n\n__CURSOR=no\nPRIORITY=6\n\n__CURSOR=b\nMESSAGE=y\n",
+        &["record: 1+6", "record: 8+2"],
+    ),
+    (
+        "records of markup",
+        "<log>\n<record>\n  <level>INFO</level>\n  <message>a\n2026-03-14 06:41:02 INFO b</message>\n</record>\n<record>\n</record>\n</log>\n",
+        &["plain: 1+1", "markup: 2+5", "markup: 7+2", "plain: 9+1"],
+    ),
+    (
+        "reports",
+        "=ERROR REPORT==== 14-Mar-2026::06:41:02.340123 ===\n    gate: bow\nlost\n=INFO REPORT==== 14-Mar-2026::06:41:03.340123 ===\nx\n",
+        &["report: 1+3", "report: 4+2"],
+    ),
+    (
+        "queries whose time is that of the one above",
+        "260314  6:41:02\t    3 Connect\troot@gate\n\t\t    3 Query\tselect\n 1\n\t\t    3 Quit\t\n",
+        &["slow: 1+1", "slow: 2+2", "slow: 4+1"],
+    ),
+    ("a drawn box", "┌───┐\n│ a │\n└───┘\n┌───┐\n│ b │\n", &["boxed: 1+3", "boxed: 4+2"]),
     (
         "pieces of a container",
         "2026-03-14T06:41:02Z stdout P {\"level\":\n2026-03-14T06:41:02Z stderr F plain\n2026-03-14T06:41:02Z stdout F \"warn\"}\n2026-03-14T06:41:02Z stdout F plain\n",

@@ -181,6 +181,15 @@ impl Columns {
         LayoutId::from_bits(self.marks[index].layout)
     }
 
+    /// Whether an entry has no time of its own.
+    pub(crate) fn time_is_derived(&self, index: usize) -> bool {
+        self.marks[index].flags & TIME_DERIVED != 0
+    }
+
+    pub(crate) fn severity(&self, index: usize) -> Option<Severity> {
+        Severity::new(self.marks[index].level)
+    }
+
     pub(crate) fn set_time(&mut self, index: usize, time: i64) {
         self.times[index] = time;
         self.marks[index].flags &= !TIME_DERIVED;
@@ -411,7 +420,8 @@ impl Block {
         if wrapped {
             text = Cow::Owned(wrap::unwrap(raw, dialect));
         }
-        if colours::is_coloured(&text) {
+        // In records a value with line ends has its length before it.
+        if colours::is_coloured(&text) && self.layout(index) != LayoutId::RECORD {
             text = Cow::Owned(colours::strip(&text).into_owned());
         }
         if self.shares_its_record(index)

@@ -12,7 +12,7 @@ pub(super) use plan::Plan;
 use plan::{Cell, Holds, contradicts, is_blank, number_name};
 
 use super::{
-    Continues, Dialect, Head, Layout, Name, Spot, Visit, access, is_other, json, pairs, prefix,
+    Continues, Dialect, Head, Layout, Name, Spot, Visit, access, is_other, json, message, pairs, prefix,
     trace,
 };
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
@@ -187,6 +187,9 @@ fn visit_cell<'r>(
                 let name = String::from_utf8_lossy(&line[pair.name.clone()]);
                 visit(Name::of(&name), Some(Spot::plain(&line[pair.value.clone()])));
             };
+            if holds == Holds::Message && cell.last() == Some(&b'}') {
+                return None;
+            }
             if holds == Holds::Message {
                 pairs::each_in_text(line, span, &mut take);
             } else if !pairs::each_covering(line, span.clone(), &mut take) {
@@ -293,7 +296,7 @@ impl<'a> Row<'a> {
                 Holds::Thread => entry.take_bytes("thread", span),
                 Holds::Message => {
                     entry.message = String::from_utf8_lossy(cell);
-                    pairs::in_text(entry, span);
+                    message::values(entry, span);
                 }
                 Holds::Pairs => {
                     pairs::in_text(entry, span.clone());
@@ -341,7 +344,7 @@ impl<'a> Row<'a> {
         if !unknown.is_empty() {
             let (_, span) = unknown.remove(0);
             entry.message = String::from_utf8_lossy(&line[span.clone()]);
-            pairs::in_text(entry, span);
+            message::values(entry, span);
         }
         for (number, span) in unknown {
             entry.take_bytes(number_name(number), span.clone());
@@ -388,7 +391,7 @@ impl<'a> Row<'a> {
         entry.take_bytes("line", part(&place.number));
         let message = start + place.message..end;
         entry.message = String::from_utf8_lossy(&raw[message.clone()]);
-        pairs::in_text(entry, message);
+        message::values(entry, message);
         true
     }
 }

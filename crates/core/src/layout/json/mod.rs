@@ -281,6 +281,22 @@ pub(super) fn members_of(entry: &mut Entry<'_>, span: Range<usize>) {
     entry.fields.append(&mut fields);
 }
 
+/// The quoted text, the object or the list that fills a span.
+pub(super) fn value_at(raw: &[u8], span: Range<usize>) -> Option<Field<'_>> {
+    if !matches!(raw.get(span.start)?, b'"' | b'{' | b'[') {
+        return None;
+    }
+    let mut cursor = Cursor { bytes: &raw[..span.end], at: span.start };
+    let mut field = cursor.value(0)?;
+    if !raw[cursor.at..span.end].trim_ascii().is_empty() {
+        return None;
+    }
+    if let Value::Map(fields) = &mut field.value {
+        ids::mark_nested(fields);
+    }
+    Some(field)
+}
+
 /// The entry that the object at the cursor is.
 fn entry_at<'a>(raw: &'a [u8], cursor: &mut Cursor<'a>) -> Option<Entry<'a>> {
     let start = cursor.at;

@@ -52,7 +52,8 @@ impl Tags {
             return Self::Unknown;
         }
         let count: usize = met.iter().map(|(_, count)| count).sum();
-        if count * 5 >= lines * 4 {
+        // What belongs to a layout stands on all of its lines.
+        if count * 50 >= lines * 49 {
             return Self::All;
         }
         // A word of plain letters is one of the message as well.

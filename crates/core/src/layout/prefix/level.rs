@@ -34,30 +34,8 @@ impl Prefix {
             }
             return Some(end);
         }
-        // `fares.gate/INFO > …`
-        if self.stamp.is_some()
-            && let Some(slash) = memchr::memrchr(b'/', text).filter(|slash| *slash > 0)
-            && is_upper(&text[slash + 1..])
-            && text.len() - slash > 4
-            && let Some(severity) = Severity::from_word(&text[slash + 1..])
-            && is_name(&text[..slash])
-        {
-            self.level = Some((span.start + slash + 1..span.end, severity));
-            self.groups.extend(self.logger.replace(span.start..span.start + slash));
-            self.level_marked = marked;
-            return Some(end);
-        }
-        // `mail-out.WARNING: …`
-        if marked
-            && let Some(dot) = memchr::memrchr(b'.', text).filter(|dot| *dot > 0)
-            && is_upper(&text[dot + 1..])
-            && let Some(severity) = Severity::from_word(&text[dot + 1..])
-            && is_name(&text[..dot])
-        {
-            self.level = Some((span.start + dot + 1..span.end, severity));
-            self.groups.extend(self.logger.replace(span.start..span.start + dot));
-            self.level_marked = true;
-            return Some(end);
+        if let Some(next) = self.level_behind_name(line, span.clone(), marked) {
+            return Some(next);
         }
         let split = text.iter().position(|b| matches!(b, b':' | b'/' | b'.' | b'(' | b'-'))?;
         let (front, mark, back) = (&text[..split], text[split], &text[split + 1..]);
@@ -115,6 +93,43 @@ impl Prefix {
             }
             _ => None,
         }
+    }
+
+    /// `fares.gate/INFO > …`, `mail-out.WARNING: …`: a name and a level.
+    fn level_behind_name(
+        &mut self,
+        line: &[u8],
+        span: Range<usize>,
+        marked: bool,
+    ) -> Option<usize> {
+        let text = &line[span.clone()];
+        let end = span.end + usize::from(marked);
+        // `fares.gate/INFO > …`
+        if self.stamp.is_some()
+            && let Some(slash) = memchr::memrchr(b'/', text).filter(|slash| *slash > 0)
+            && is_upper(&text[slash + 1..])
+            && text.len() - slash > 4
+            && let Some(severity) = Severity::from_word(&text[slash + 1..])
+            && is_name(&text[..slash])
+        {
+            self.level = Some((span.start + slash + 1..span.end, severity));
+            self.groups.extend(self.logger.replace(span.start..span.start + slash));
+            self.level_marked = marked;
+            return Some(end);
+        }
+        // `mail-out.WARNING: …`
+        if marked
+            && let Some(dot) = memchr::memrchr(b'.', text).filter(|dot| *dot > 0)
+            && is_upper(&text[dot + 1..])
+            && let Some(severity) = Severity::from_word(&text[dot + 1..])
+            && is_name(&text[..dot])
+        {
+            self.level = Some((span.start + dot + 1..span.end, severity));
+            self.groups.extend(self.logger.replace(span.start..span.start + dot));
+            self.level_marked = true;
+            return Some(end);
+        }
+        None
     }
 
     /// Whether a word that may be a level is one: prose has such words too.

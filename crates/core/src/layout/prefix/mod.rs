@@ -22,6 +22,7 @@ pub(super) use forms::{
 };
 pub(super) use habits::{Habits, Lead, Tags};
 pub(super) use seen::Seen;
+pub(super) use words::level_of_sign;
 
 use crate::entry::{Severity, Stamp};
 
@@ -235,7 +236,7 @@ impl Prefix {
             match byte {
                 b' ' | b'\t' => at += 1,
                 0xe2 if self.stamp.is_some() && line[at..].starts_with("› ".as_bytes()) => {
-                    at += 4
+                    at += 4;
                 }
                 b']' if self.inside => {
                     self.inside = false;

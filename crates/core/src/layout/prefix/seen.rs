@@ -119,9 +119,6 @@ impl Seen {
             self.untimed += 1;
             self.tag(line, prefix);
         }
-        if trace::is_continuation(line) {
-            return;
-        }
         let mut words = line.split(|b| *b == b' ');
         let (Some(first), Some(second)) = (words.next(), words.next()) else { return };
         if first.is_empty() {
@@ -129,6 +126,9 @@ impl Seen {
             if self.column == Some(blanks) && level_ahead(&line[blanks..]) {
                 self.blank += 1;
             }
+            return;
+        }
+        if trace::is_continuation(line) {
             return;
         }
         self.loose += 1;

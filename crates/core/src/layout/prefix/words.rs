@@ -15,7 +15,7 @@ use crate::{
 };
 
 /// The level that a sign stands for where no word says it.
-fn level_of_sign(sign: &str) -> Option<Severity> {
+pub(in crate::layout) fn level_of_sign(sign: &str) -> Option<Severity> {
     let word: &[u8] = match sign.trim_end_matches('\u{fe0f}') {
         "\u{2139}" | "\u{2714}" | "\u{2705}" | "\u{1f4a1}" => b"info",
         "\u{26a0}" => b"warn",
@@ -89,6 +89,10 @@ impl Prefix {
         let rest = &line[at..];
         let length = rest.iter().take(17).position(|b| *b == b' ')?;
         let sign = std::str::from_utf8(&rest[..length]).ok()?;
+        // The side of a box.
+        if matches!(rest, [0xe2, 0x94 | 0x95, ..]) {
+            return None;
+        }
         let behind = rest[length..].trim_ascii_start();
         if let Some(level) = level_of_sign(sign).filter(|_| !level_ahead(behind)) {
             let word = behind.iter().take_while(|b| b.is_ascii_alphabetic()).count();

@@ -149,3 +149,77 @@ const ASKED: &[(&str, &str)] = &[
 fn words_beside_what_is_known_are_kept() {
     check(&Dialect::default(), ASKED);
 }
+
+#[test]
+fn what_stands_behind_the_mark_is_the_message() {
+    check(
+        &Dialect::default(),
+        &[
+            (
+                "06:41:02.340 [main] DEBUG harbour.Fares - [bow] told",
+                "text | 1969-12-31T06:41:02.340Z | debug | harbour.Fares | [bow] told | thread='main'",
+            ),
+            (
+                "2026-03-14 06:41:02,340 [main] WARN f.Fares.run:6 - slow: took=3ms",
+                "text | 2026-03-14T06:41:02.340Z | warn | - | slow: took=3ms | thread='main' caller='f.Fares.run:6' took='3ms'",
+            ),
+            (
+                "2026-03-14 06:41:02,340 [main] INFO h.Fares {id=9f3a2b1c} [] run(Fares.java:21) - told",
+                "text | 2026-03-14T06:41:02.340Z | info | h.Fares | told | thread='main' function='run' caller='Fares.java:21' id='9f3a2b1c'",
+            ),
+            (
+                "2026-03-14T06:41:02,340 [myid:x1] - INFO  [main:Quorum@21] - told",
+                "text | 2026-03-14T06:41:02.340Z | info | Quorum | told | thread='main' caller='Quorum@21' app='myid:x1'",
+            ),
+            (
+                "[INFO|fares|L28] 2026-03-14 06:41:02,340: told",
+                "text | 2026-03-14T06:41:02.340Z | info | fares | told | app='L28'",
+            ),
+            (
+                "(2026-03-14 06:41:02,340) harbour.fares/INFO > told",
+                "text | 2026-03-14T06:41:02.340Z | info | harbour.fares | told | ",
+            ),
+            (
+                "INFO 2026-03-14 06:41:02,340 fares 4411 140124403493760 told",
+                "text | 2026-03-14T06:41:02.340Z | info | fares | told | pid=4411 tid=140124403493760",
+            ),
+            (
+                "229  [main] INFO  harbour.Fares - told",
+                "levelled | - | info | harbour.Fares | told | thread='main' uptime=229",
+            ),
+            (
+                "2026-03-14T06:41:02+0000 [harbour.Fares#warn] late",
+                "text | 2026-03-14T06:41:02Z | warn | harbour.Fares | late | ",
+            ),
+            (
+                "[3/14/2026] [6:41:02 AM] [fares] \u{203a} \u{2714}  success   told",
+                "text | 2026-03-14T06:41:02Z | info | - | told | thread='fares' icon='\u{2714}'",
+            ),
+            ("\u{2139} berth free", "levelled | - | info | - | berth free | "),
+            (
+                "[I 260314 06:41:02 web:12] 200 GET /fares?n=2 (10.7.0.12) 1.03ms",
+                "letter | 2026-03-14T06:41:02Z | info | - | 200 GET /fares?n=2 (10.7.0.12) 1.03ms | caller='web:12' status=200 method='GET' path='/fares' query='n=2' remote='10.7.0.12' took='1.03ms'",
+            ),
+            (
+                "2026-03-14 06:41:02 Accepting HTTP connections",
+                "text | 2026-03-14T06:41:02Z | - | - | Accepting HTTP connections | ",
+            ),
+            (
+                "2026-03-14 06:41.02 [info] told items=[1, 2] at={'a': 1}",
+                "text | 2026-03-14T06:41:02Z | info | - | told items=[1, 2] at={'a': 1} | items='[1, 2]' at='{'a': 1}'",
+            ),
+            (
+                "Main  2026-03-14 06:41:02 +0000 INFO: told",
+                "text | 2026-03-14T06:41:02Z | info | Main | told | ",
+            ),
+            (
+                "Mar 14 06:41:02 resolver[28234:0] notice: told",
+                "syslog | 1969-03-14T06:41:02Z | info | resolver | told | pid=28234 tid=0",
+            ),
+            (
+                "2026-03-14T06:41:02Z error: gate: bow",
+                "text | 2026-03-14T06:41:02Z | error | - | gate: bow | ",
+            ),
+        ],
+    );
+}

@@ -105,3 +105,88 @@ fn a_word_behind_the_level_is_a_logger_where_others_have_a_path() {
         &[(lines[1], "text | 2026-03-14T06:41:03Z | info | - | gate berth free | ")],
     );
 }
+
+#[test]
+fn a_name_in_front_of_a_colon_is_a_logger_where_the_source_has_it_as_such() {
+    let line = |at: usize, text: &str| format!("2026-03-14 06:41:{at:02} INFO {text}");
+    let all: Vec<String> = (0..14).map(|at| line(at, "fares: told")).collect();
+    let some = |name: &str| -> Vec<String> {
+        let text = |at: usize| {
+            if at.is_multiple_of(2) { format!("{name}: told") } else { "berth free".into() }
+        };
+        (0..14).map(|at| line(at, &text(at))).collect()
+    };
+    for (lines, logger, message) in [
+        (all, "fares", "told"),
+        (some("Fares"), "Fares", "told"),
+        (some("harbour.fares"), "harbour.fares", "told"),
+        // A word of a sentence.
+        (some("spawned"), "-", "spawned: told"),
+    ] {
+        let lines: Vec<&str> = lines.iter().map(String::as_str).collect();
+        let want = format!("text | 2026-03-14T06:41:00Z | info | {logger} | {message} | ");
+        check(&learnt(&lines), &[(lines[0], &want)]);
+    }
+}
+
+#[test]
+fn a_bare_word_is_a_level_where_all_lines_have_one() {
+    let first = ["info fares opened", "http fetch GET 200", "ERR! gate shut", "verb tides read"];
+    check(
+        &learnt(&first),
+        &[
+            (first[0], "levelled | - | info | - | fares opened | "),
+            (first[2], "levelled | - | error | - | gate shut | "),
+            (first[3], "levelled | - | trace | - | tides read | "),
+        ],
+    );
+    let second = ["harbour.fares INFO opened", "harbour WARN late: x", "harbour.fares INFO shut"];
+    check(&learnt(&second), &[(second[1], "levelled | - | warn | harbour | late: x | ")]);
+    let prose = ["error while the ferry lands", "error while it leaves", "error while it waits"];
+    check(&learnt(&prose), &[(prose[0], "plain")]);
+}
+
+#[test]
+fn a_bracket_more_than_usual_is_the_messages() {
+    let mut lines = vec!["2026-03-14 06:41:02 INFO [main] harbour.Fares [F.java:6] told"; 7];
+    lines.push("2026-03-14 06:41:02 INFO [main] harbour.Fares [F.java:6] [bow] told");
+    check(
+        &learnt(&lines),
+        &[(
+            lines[7],
+            "text | 2026-03-14T06:41:02Z | info | harbour.Fares | [bow] told | thread='main' caller='F.java:6'",
+        )],
+    );
+}
+
+#[test]
+fn a_level_below_a_time_that_repeats_begins_an_entry() {
+    let lines = [
+        "[03/14/26 06:41:02] INFO     berth free",
+        "                    ERROR    berth lost",
+        "[03/14/26 06:41:03] INFO     berth free",
+    ];
+    check(
+        &learnt(&lines),
+        &[
+            (lines[0], "text | 2026-03-14T06:41:02Z | info | - | berth free | "),
+            (lines[1], "levelled | - | error | - | berth lost | "),
+        ],
+    );
+}
+
+#[test]
+fn lines_of_a_log_with_commas_are_no_table() {
+    let lines = [
+        "2026-03-14 06:41:02,340,INFO,harbour.fares,told, and told again",
+        "2026-03-14 06:41:03,340,WARN,harbour.fares,late",
+        "2026-03-14 06:41:04,340,INFO,tides,read",
+    ];
+    check(
+        &learnt(&lines),
+        &[(
+            lines[0],
+            "csv | 2026-03-14T06:41:02.340Z | info | harbour.fares | told, and told again | ",
+        )],
+    );
+}
