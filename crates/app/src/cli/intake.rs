@@ -71,6 +71,9 @@ fn text(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
     )?;
     for (number, source) in snapshot.sources.iter().enumerate() {
         let status = &snapshot.status[number];
+        for note in &status.notes {
+            writeln!(out, "\n{}: {}", source.name, note.text)?;
+        }
         let plain = (snapshot.first_plain(number), status.entries() - status.understood());
         let doubtful = (snapshot.first_doubtful(number), status.doubtful);
         let told = [(plain, "not understood"), (doubtful, "doubtful, unlike the other lines")];
@@ -275,6 +278,7 @@ fn jsonl(snapshot: &Snapshot, out: &mut impl Write) -> io::Result<()> {
             "entries": status.entries(),
             "understood": status.understood(),
             "doubtful": status.doubtful,
+            "notes": status.notes.iter().map(|note| &note.text).collect::<Vec<_>>(),
             "first": status.span.map(|(first, _)| time_text(first, None)),
             "last": status.span.map(|(_, last)| time_text(last, None)),
             "levels": levels,

@@ -9,7 +9,7 @@ use std::{
 
 use ignore::{WalkBuilder, overrides::OverrideBuilder};
 
-use super::rotated;
+use super::{days, rotated};
 use crate::{
     source::{Identity, Origin, Source, beginning},
     veil::harmless,
@@ -135,11 +135,13 @@ pub fn discover_wanted(arguments: &[PathBuf], wanted: Wanted) -> Discovery {
     }
     let readable = files.readable(&mut found.problems);
     found.sources = sources(readable);
+    days::settle(&mut found.sources);
     if stdin {
         found.sources.push(Source {
             name: "stdin".into(),
             label: "stdin".into(),
             origin: Origin::Stdin,
+            day: None,
         });
     }
     found
@@ -162,6 +164,7 @@ fn sources(paths: Vec<PathBuf>) -> Vec<Source> {
         name: shown(&name),
         label: shown(&label),
         origin: Origin::Files(paths),
+        day: None,
     })
     .collect()
 }
@@ -210,7 +213,12 @@ pub(crate) fn source_of(path: PathBuf, others: &[Source]) -> Source {
     let end = |length: usize| parts[parts.len().saturating_sub(length)..].join("/");
     let name = (1..=parts.len()).map(end).find(free).unwrap_or_else(|| parts.join("/"));
     let label = Some(stem(&name)).filter(free).unwrap_or_else(|| name.clone());
-    Source { name: shown(&name), label: shown(&label), origin: Origin::Files(vec![path]) }
+    Source {
+        name: shown(&name),
+        label: shown(&label),
+        origin: Origin::Files(vec![path]),
+        day: None,
+    }
 }
 
 /// A name as it may be shown: a file's name may hold whatever a terminal obeys.

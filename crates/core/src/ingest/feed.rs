@@ -56,6 +56,8 @@ pub(crate) struct Feed {
     correction: Correction,
     manner: Manner,
     pub(crate) notes: Vec<Note>,
+    /// Its times without a date don't lie after this, where other sources tell.
+    day: Option<i64>,
 }
 
 /// What holds for a source before anything is learnt from it, and what sets its clock right.
@@ -87,9 +89,10 @@ impl Feed {
         if let Some(last) = files.last_mut().filter(|file| manner.follow && file.path.is_some()) {
             last.role = Role::Live;
         }
-        Self {
+        let mut feed = Self {
             source: number,
             several: files.len() > 1,
+            day: source.day.as_ref().map(|day| day.latest),
             files,
             first: 0,
             taken: Vec::new(),
@@ -99,7 +102,11 @@ impl Feed {
             correction,
             manner,
             notes: Vec::new(),
+        };
+        if let Some(day) = &source.day {
+            feed.note(day.told(), false);
         }
+        feed
     }
 
     /// The next thing to do, if there is one; what is finished without a task comes with it.
@@ -143,14 +150,20 @@ impl Feed {
         None
     }
 
+    /// What holds for a file before anything is learnt from it.
+    fn base_for(&self, path: Option<&Path>) -> Dialect {
+        let date = match (&self.day, path) {
+            (Some(latest), _) => Some(*latest),
+            (None, Some(path)) => source::date_of(path),
+            (None, None) => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
+        };
+        let name = path.map_or_else(|| "stdin".into(), file_name);
+        self.base.clone().for_file(&name).dated(date)
+    }
+
     fn open(&self, at: usize) -> Task {
         let path = self.files[at].path.clone();
-        let date = match &path {
-            Some(path) => source::date_of(path),
-            None => jiff::Timestamp::now().as_nanosecond().try_into().ok(),
-        };
-        let name = path.as_deref().map_or_else(|| "stdin".into(), file_name);
-        let base = Box::new(self.base.clone().for_file(&name).dated(date));
+        let base = Box::new(self.base_for(path.as_deref()));
         let follow = self.files[at].role != Role::Still;
         let others = if self.files[at].found { self.prints() } else { Vec::new() };
         Task::Open { path, base, follow, wake: Arc::clone(&self.manner.wake), others }
@@ -187,9 +200,9 @@ impl Feed {
                     let over = self.copies.len().saturating_sub(COPIES);
                     self.copies.drain(..over);
                 }
-                let name = file.path.as_deref().map_or_else(|| "stdin".into(), file_name);
-                let date = file.path.as_deref().and_then(source::date_of);
-                let base = self.base.clone().for_file(&name).dated(date);
+                let path = file.path.clone();
+                let base = self.base_for(path.as_deref());
+                let Some(file) = self.files.get_mut(at) else { return Vec::new() };
                 file.opened(*arrived, base, at, self.several, &self.manner);
                 Vec::new()
             }

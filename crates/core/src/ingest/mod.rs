@@ -9,6 +9,7 @@
 //! `Done`, is taken back by the feed that asked for it.
 
 mod changes;
+mod days;
 pub(crate) mod discover;
 mod feed;
 mod file;

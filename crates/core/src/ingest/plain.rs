@@ -52,7 +52,8 @@ pub(crate) fn plain_files(
             }
             let size = opened.segment.metadata().ok()?.len();
             let name = file_name(path);
-            let base = base.clone().for_file(&name).dated(source::date_of(path));
+            let date = source.day.as_ref().map(|day| day.latest).or_else(|| source::date_of(path));
+            let base = base.clone().for_file(&name).dated(date);
             let learnt = learn::learn(&opened.segment, 0, None, &base);
             files.push(PlainFile {
                 source: number,

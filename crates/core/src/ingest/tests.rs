@@ -330,3 +330,23 @@ fn a_file_that_is_truncated_between_looking_and_reading_is_seen_through() {
     );
     assert_eq!(notes[0].text, told);
 }
+
+#[test]
+fn a_source_without_dates_is_of_the_day_of_those_around_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| std::fs::write(folder.path().join(name), text).unwrap();
+    write("a.log", "2026-03-14T06:41:00Z info a\n2026-03-14T06:42:00Z info b\n");
+    write("b.log", "06:41:02 INFO told\n23:41:30 WARN late\n");
+    let found = discover(&[folder.path().to_owned()]);
+    let days: Vec<Option<&str>> =
+        found.sources.iter().map(|s| s.day.as_ref().map(|day| day.of.as_str())).collect();
+    assert_eq!(days, [None, Some("a.log")], "its file was written long after");
+    let manner = Manner { follow: false, eager: false, last_bytes: None, wake: Arc::new(|| {}) };
+    let feed = Feed::new(1, &found.sources[1], &Dialect::default(), &[], manner);
+    let told = "its times have no date: they are taken for those of 2026-03-14, the day of a.log";
+    assert_eq!(feed.notes[0].text, told);
+    let now = jiff::Timestamp::now();
+    write("a.log", &format!("{now} info a\n"));
+    let found = discover(&[folder.path().to_owned()]);
+    assert!(found.sources.iter().all(|source| source.day.is_none()), "its file was written then");
+}

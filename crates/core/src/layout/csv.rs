@@ -226,6 +226,11 @@ impl Header {
         if open {
             head.open = Open::Quote;
         }
+        let blank = wanted[0].as_ref().is_some_and(|cell| line[cell.clone()].trim_ascii().is_empty());
+        // A time that is left blank is that of the row above.
+        if blank && count > 2 && !line.iter().all(|b| *b == self.separator || *b == b' ') {
+            return Some(head);
+        }
         head.stamp =
             Some(self.stamp(line, |column| wanted[usize::from(column != self.time)].clone())?);
         Some(head)

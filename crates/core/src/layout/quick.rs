@@ -186,6 +186,7 @@ impl Dialect {
             && self.header.is_none()
             && self.list.is_none()
             && self.record.is_none()
+            && self.columns.is_none()
             && !self.prefixed
             && self.habits.is_plain()
     }

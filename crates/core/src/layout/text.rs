@@ -383,6 +383,12 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
             message::below(&mut entry, from);
         }
         dump::describe(&mut entry, raw.len() - rest.len());
+        // A time, and nothing but what follows below.
+        if entry.message.trim_ascii().is_empty() && !trace::is_trace(rest) {
+            let (first, more) = first_line(rest);
+            entry.message = String::from_utf8_lossy(first.trim_ascii_start());
+            entry.body = (!more.is_empty()).then(|| String::from_utf8_lossy(more));
+        }
     }
     entry
 }

@@ -178,7 +178,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
 }
 
 fn source() -> Source {
-    Source { name: "north/app.log".into(), label: "app".into(), origin: Origin::Stdin }
+    Source { name: "north/app.log".into(), label: "app".into(), origin: Origin::Stdin, day: None }
 }
 
 /// The entries for which an expression holds, looked at one by one.

@@ -48,6 +48,17 @@ pub struct Source {
     pub label: String,
     /// Where its bytes come from.
     pub origin: Origin,
+    /// The day of its times that have none, where other sources tell.
+    pub day: Option<Day>,
+}
+
+/// A day that is known from another source.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Day {
+    /// Its last moment, in nanoseconds UTC.
+    pub latest: i64,
+    /// The source that it is the day of.
+    pub of: String,
 }
 
 /// Nanoseconds UTC that the times in a file don't lie after: the end of the day in its name, or else when

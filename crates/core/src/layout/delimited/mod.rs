@@ -43,7 +43,11 @@ impl Layout for Delimited {
     }
 
     fn first(&self, first: u8) -> bool {
-        first == b'[' || first.is_ascii_digit() || is_other(first)
+        matches!(first, b'[' | b' ') || first.is_ascii_digit() || is_other(first)
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        line[0] != b' ' || mark_of(line).is_some()
     }
 
     fn makes_up(&self, name: &str) -> bool {
@@ -53,6 +57,9 @@ impl Layout for Delimited {
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
         if let Some(plan) = plan_of(line, dialect) {
             return planned_head(line, plan);
+        }
+        if line.first() == Some(&b' ') {
+            return None;
         }
         let mut head = Head { doubtful: dialect.columns.is_some(), ..Head::default() };
         let mut columns = 0;
@@ -147,7 +154,7 @@ fn planned_head(line: &[u8], plan: &Plan) -> Option<Head> {
         head.severity = status.map(Severity::of_status);
         head.derived = status.is_some();
     }
-    head.stamp.is_some().then_some(head)
+    Some(head)
 }
 
 /// Visits the values of a column as [`Row::planned`] takes them.

@@ -83,12 +83,27 @@ impl Plan {
         Some(Self { mark, time, message: at(Holds::Message), checked, columns })
     }
 
-    /// Whether a line is one of the program's: its time stands where it should.
+    /// Whether a line is one of the program's: its time stands where it should, or is left blank where it repeats.
     pub(super) fn fits(&self, line: &[u8]) -> bool {
-        mark_of(line) == Some(self.mark)
-            && Columns::of(line)
-                .and_then(|mut cells| cells.nth(self.time))
-                .is_some_and(|cell| time_of(&line[cell]).is_some())
+        if mark_of(line) != Some(self.mark) {
+            return false;
+        }
+        let Some(cells) = Columns::of(line) else { return false };
+        let mut blank = false;
+        let mut others = 0;
+        for (number, cell) in cells.enumerate() {
+            if number != self.time {
+                others += usize::from(!is_blank(&line[cell]));
+            } else if time_of(&line[cell.clone()]).is_some() {
+                return true;
+            } else {
+                blank = line[cell].trim_ascii().is_empty();
+            }
+            if number >= self.time && !blank {
+                return false;
+            }
+        }
+        blank && others > 1 && width(line) == self.columns.len()
     }
 
     /// Whether there is a column that holds this.

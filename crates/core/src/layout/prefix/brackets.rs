@@ -189,7 +189,10 @@ impl Prefix {
     fn group(&mut self, line: &[u8], span: Range<usize>) -> bool {
         let inside = &line[span.clone()];
         if inside.iter().all(u8::is_ascii_digit) {
-            if self.pid.is_none() {
+            // Behind level and logger stands the number of an event.
+            if self.pid.is_none() && self.level.is_some() && self.logger.is_some() && !self.early {
+                self.named_parts.push(("event_id", span));
+            } else if self.pid.is_none() {
                 self.pid = Some(span);
             } else if self.tid.is_none() {
                 self.tid = Some(span);

@@ -176,6 +176,19 @@ fn a_level_below_a_time_that_repeats_begins_an_entry() {
 }
 
 #[test]
+fn a_time_that_is_left_blank_is_that_of_the_row_above() {
+    let mut lines = vec!["2026-03-14 06:41:02 | INFO | fares | told"; 5];
+    lines.push("                    | WARN | fares | late");
+    lines.push("                    a message | goes on");
+    check(
+        &learnt(&lines),
+        &[(lines[5], "delimited | - | warn | fares | late | "), (lines[6], "plain")],
+    );
+    let rows = ["time,level,gate,message", "2026-03-14T06:41:02Z,info,bow,told", ",warn,bow,late"];
+    check(&learnt(&rows), &[(rows[2], "csv | - | warn | - | late | gate='bow'")]);
+}
+
+#[test]
 fn lines_of_a_log_with_commas_are_no_table() {
     let lines = [
         "2026-03-14 06:41:02,340,INFO,harbour.fares,told, and told again",
