@@ -9,7 +9,7 @@ use std::{
 use cribrum_core::{
     Dialect, LayoutId,
     engine::{self, Engine, Options, Pass, Remedy, Snapshot},
-    entry::{Correction, Level, Severity, civil},
+    entry::{Correction, Level, Severity, civil, declare_ids},
     ingest::{self, Discovery, Problem, Wanted},
     query::{self, Context, Expr},
     sieve::{Mesh, Sieve},
@@ -127,7 +127,9 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
 
 /// What the files of settings say that belong to the arguments.
 pub(crate) fn settings(args: &Pour) -> Result<Settings, Stop> {
-    crate::config::settings(&args.sources).map_err(Stop::usage)
+    let settings = crate::config::settings(&args.sources).map_err(Stop::usage)?;
+    declare_ids(&settings.ids);
+    Ok(settings)
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.

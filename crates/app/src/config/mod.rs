@@ -29,6 +29,8 @@ pub(crate) const NAME: &str = "cribrum.toml";
 #[serde(deny_unknown_fields)]
 struct Config {
     #[serde(default)]
+    ids: Vec<String>,
+    #[serde(default)]
     layout: Vec<Layout>,
     #[serde(default)]
     sieve: Vec<kept::Table>,
@@ -56,6 +58,8 @@ impl Default for Watching {
 pub(crate) struct Settings {
     /// Taught layouts, those beside the logs first.
     pub(crate) layouts: Vec<Arc<Own>>,
+    /// Names of fields that are ids, whatever the layout.
+    pub(crate) ids: Vec<String>,
     /// Kept sieves, those beside the logs first.
     pub(crate) sieves: Vec<Kept>,
     /// As the nearest file that says so has it.
@@ -134,6 +138,7 @@ pub(crate) fn settings(sources: &[PathBuf]) -> Result<Settings, String> {
         let more = read(&text, &file).map_err(|(at, what)| located(&file, &text, at, &what))?;
         found.layouts.extend(more.layouts);
         found.sieves.extend(more.sieves);
+        found.ids.extend(more.ids);
         watch = watch.or(more.watch);
     }
     found.watch = watch;
@@ -162,7 +167,7 @@ fn read(text: &str, file: &Path) -> Result<Settings, (usize, String)> {
     let layouts: Result<_, _> = made.collect();
     let sieves: Result<_, _> =
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
-    Ok(Settings { layouts: layouts?, sieves: sieves?, watch: config.watch })
+    Ok(Settings { layouts: layouts?, ids: config.ids, sieves: sieves?, watch: config.watch })
 }
 
 /// A mistake with its file, line and column, and the line itself.

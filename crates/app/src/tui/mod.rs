@@ -110,6 +110,7 @@ impl Running {
             .collect();
         match crate::config::settings(&paths) {
             Ok(settings) => {
+                cribrum_core::entry::declare_ids(&settings.ids);
                 let dialect = self.setup.options.dialect.clone();
                 self.setup.options.dialect = dialect.taught(settings.layouts.clone());
                 app.settings = settings;

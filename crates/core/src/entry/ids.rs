@@ -2,7 +2,39 @@
 
 use std::borrow::Cow;
 
+use std::sync::{
+    RwLock,
+    atomic::{AtomicBool, Ordering},
+};
+
 use super::{Entry, Field, Role, Value};
+
+/// Names of fields that are ids because somebody said so, folded, for every layout; kept until the program ends.
+static DECLARED: RwLock<Vec<Vec<u8>>> = RwLock::new(Vec::new());
+static ANY_DECLARED: AtomicBool = AtomicBool::new(false);
+
+/// Makes fields of these names ids in every layout, in place of those that were before. Names are held against
+/// those in the logs as all others are: case and punctuation don't count. What was read before stays as it was.
+pub fn declare_ids(names: &[String]) {
+    let Ok(mut declared) = DECLARED.write() else { return };
+    *declared =
+        names.iter().map(|name| folded(name.as_bytes())).filter(|name| !name.is_empty()).collect();
+    ANY_DECLARED.store(!declared.is_empty(), Ordering::Release);
+}
+
+/// The letters and digits of a name, in lower case.
+fn folded(name: &[u8]) -> Vec<u8> {
+    name.iter().filter(|b| b.is_ascii_alphanumeric()).map(u8::to_ascii_lowercase).collect()
+}
+
+/// The role of a name that says nothing by itself.
+fn declared(name: &[u8]) -> Role {
+    if !ANY_DECLARED.load(Ordering::Acquire) {
+        return Role::Plain;
+    }
+    let known = DECLARED.read().is_ok_and(|declared| declared.contains(&folded(name)));
+    if known { Role::Id("id") } else { Role::Plain }
+}
 
 /// What a field's name says of its role. Case and punctuation don't count: `X-Request-ID`,
 /// `request_id` and `requestId` are one name.
@@ -14,7 +46,7 @@ pub(crate) fn role(name: &[u8]) -> Role {
             continue;
         }
         if len == folded.len() {
-            return Role::Plain;
+            return declared(name);
         }
         folded[len] = byte.to_ascii_lowercase();
         len += 1;
@@ -42,7 +74,7 @@ pub(crate) fn role(name: &[u8]) -> Role {
         }
         b"spanid" => Role::Id("span_id"),
         b"sessionid" | b"session" | b"xsessionid" | b"sid" => Role::Id("session"),
-        _ => Role::Plain,
+        _ => declared(name),
     }
 }
 
@@ -291,5 +323,17 @@ mod tests {
         let trace = "4bf92f3577b34da6a3ce929d0e0e4736";
         assert_eq!(trace_of(&format!("00-{trace}-00f067aa0ba902b7-01")), trace);
         assert_eq!(trace_of("a-b-c-d"), "a-b-c-d");
+    }
+
+    #[test]
+    fn names_are_ids_where_somebody_says_so() {
+        // A name that no other test has: what is declared holds for all of them.
+        let name = "Passage-Permit_Number";
+        assert_eq!(role(b"passagePermitNumber"), Role::Plain);
+        declare_ids(&[name.to_owned(), "ppn".into()]);
+        assert_eq!(role(b"passagePermitNumber"), Role::Id("id"));
+        assert_eq!((role(b"ppn"), role(b"level")), (Role::Id("id"), Role::Level));
+        declare_ids(&[]);
+        assert_eq!(role(b"ppn"), Role::Plain);
     }
 }

@@ -11,6 +11,7 @@ pub(crate) mod written;
 use std::{borrow::Cow, ops::Range};
 
 pub use correction::{Correction, zone, zone_name};
+pub use ids::declare_ids;
 pub use level::{Level, Severity};
 pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};

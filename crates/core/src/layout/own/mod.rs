@@ -105,6 +105,8 @@ pub struct Own {
     id: LayoutId,
     files: Option<GlobMatcher>,
     pattern: Regex,
+    /// It was made from a template, all of whose text between the holes is its own.
+    templated: bool,
     holes: Vec<(String, Kind)>,
     time: Option<String>,
     zone: Option<TimeZone>,
@@ -159,6 +161,7 @@ impl Own {
             id: names::id_of(&spec.name),
             files: files.map(|glob| glob.compile_matcher()),
             pattern,
+            templated: spec.template.is_some(),
             holes,
             time: spec.time.clone(),
             zone,
@@ -214,7 +217,56 @@ impl Own {
             }
             places.push((number, place.range()));
         }
+        self.give_words(line, &mut places);
         Some(places)
+    }
+
+    /// Words between a text and the pairs behind it belong to the text.
+    fn give_words(&self, line: &[u8], places: &mut [(usize, Range<usize>)]) {
+        for at in 1..places.len() {
+            let (before, after) = places.split_at_mut(at);
+            let (Some((text, span)), Some((hole, rest))) = (before.last_mut(), after.first_mut()) else {
+                continue;
+            };
+            let gap = span.end..rest.start;
+            let fits = self.holes[*hole].1 == Kind::Pairs
+                && self.holes[*text].1 == Kind::Text
+                && line.get(gap).is_some_and(|gap| gap.iter().all(|b| matches!(b, b' ' | b'\t')));
+            if !fits || pairs::covers(line, rest.clone()) {
+                continue;
+            }
+            // The pairs begin behind the last word that is none.
+            let starts = memchr::memchr_iter(b' ', &line[rest.clone()]).map(|blank| rest.start + blank + 1);
+            let begins = starts.take(64).find(|from| pairs::covers(line, *from..rest.end));
+            span.end = begins.map_or(rest.end, |from| from - 1);
+            rest.start = begins.unwrap_or(rest.end);
+        }
+    }
+
+    /// What no hole has taken of a line, though it is no text of the layout's own.
+    fn left(&self, line: &[u8], places: &[(usize, Range<usize>)]) -> Vec<Range<usize>> {
+        if self.templated {
+            return Vec::new();
+        }
+        let mut spans: Vec<Range<usize>> = places.iter().map(|(_, span)| span.clone()).collect();
+        spans.sort_by_key(|span| span.start);
+        let mut at = 0;
+        let mut left = Vec::new();
+        for span in spans.into_iter().chain([line.len()..line.len()]) {
+            if span.start > at {
+                let gap = &line[at..span.start];
+                let lead = gap.len() - gap.trim_ascii_start().len();
+                let from = at + lead;
+                let text = &line[from..from + gap.trim_ascii().len()];
+                let says = text.iter().any(u8::is_ascii_alphanumeric);
+                let literal = memchr::memmem::find(self.pattern.as_str().as_bytes(), text).is_some();
+                if says && !literal {
+                    left.push(from..from + text.len());
+                }
+            }
+            at = at.max(span.end);
+        }
+        left
     }
 
     fn stamp(&self, text: &[u8]) -> Option<Stamp> {
@@ -251,18 +303,27 @@ impl Own {
     fn read<'a>(&self, raw: &'a [u8]) -> Option<Entry<'a>> {
         let (line, rest) = first_line(raw);
         let mut entry = Entry::empty(raw);
-        for (hole, span) in self.fit(line)? {
+        let places = self.fit(line)?;
+        for span in self.left(line, &places) {
+            entry.take_bytes("text", span);
+        }
+        for (hole, span) in places {
             let (name, kind) = &self.holes[hole];
             let text = &raw[span.clone()];
             let as_text = || String::from_utf8_lossy(text);
             match kind {
-                Kind::Time => entry.stamp = self.stamp(text),
+                Kind::Time => (entry.stamp, entry.stamp_at) = (self.stamp(text), Some(span)),
                 Kind::Level => {
                     entry.severity = Severity::read(text.trim_ascii());
                     entry.level_raw = Some(String::from_utf8_lossy(text.trim_ascii()));
                 }
-                Kind::Pairs => pairs::in_text(&mut entry, span),
-                Kind::Json => json::members_of(&mut entry, span),
+                Kind::Pairs => {
+                    pairs::in_text(&mut entry, span.clone());
+                    if !pairs::covers(line, span.clone()) {
+                        entry.fields.push(Field::new(name.clone(), Value::Text(as_text()), span));
+                    }
+                }
+                Kind::Json if json::is_object(text) => json::members_of(&mut entry, span),
                 Kind::Id => {
                     let kind = match ids::role(name.as_bytes()) {
                         Role::Id(kind) => kind,
@@ -314,6 +375,11 @@ impl Layout for Taught {
     }
 
     fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
+    fn owns(&self, _: &str) -> bool {
+        // The text between the holes is the layout's; a property of its own holds it against the entry.
         true
     }
 

@@ -147,3 +147,48 @@ proptest! {
         prop_assert!(own.is_ok(), "{} for {}", template, line);
     }
 }
+
+#[test]
+fn words_between_a_text_and_pairs_are_kept() {
+    for (template, line, message, fields) in [
+        ("{level} {message} {rest:pairs}", "info told twice berth=4 n=2", "told twice", "berth=4 n=2"),
+        ("{level} {message} {rest:pairs}", "info told twice", "told twice", ""),
+        ("{level} {rest:pairs}", "info told berth=4", "", "berth=4 rest=told berth=4"),
+        ("{level} {rest:json}", "info {\"berth\":4", "{\"berth\":4", ""),
+    ] {
+        let own = taught(template);
+        let entry = own.read(line.as_bytes()).unwrap();
+        let mut told = Vec::new();
+        entry.leaves(&mut |path, field| told.push(format!("{path}={}", field.value.text().unwrap())));
+        assert_eq!((&*entry.message, &*told.join(" ")), (message, fields), "{template} on {line}");
+    }
+    let pattern = Spec {
+        pattern: Some("^(?<level>\\S+) \\S+ at (?<message>.*)".into()),
+        ..Spec::default()
+    };
+    let own = Own::new(&pattern).unwrap();
+    let entry = own.read(b"info berth-4 at noon").unwrap();
+    let left: Vec<&str> = entry.fields.iter().filter_map(|field| field.value.text()).collect();
+    assert_eq!(left, ["berth-4 at"], "what no group takes is kept");
+}
+
+proptest! {
+    #[test]
+    fn every_token_of_a_line_that_fits_lands_somewhere(
+        template in prop::sample::select(vec![
+            "{time} {level} {message} {rest:pairs}", "{level}: {message}", "{a} | {b:id} | {rest:pairs}",
+            "{a:int} of {b} {rest:json}", "at {time} {message}", "{level} {rest:pairs}",
+        ]),
+        words in proptest::collection::vec(prop::sample::select(vec![
+            "info", "info:", "2026-03-14T06:41:02Z", "told", "a=1", "b='x y'", "|", "7", "of", "at", "{\"c\":2}",
+            "s-17", "=", "a=", "x:y", "[z]",
+        ]), 1..9),
+    ) {
+        let line = words.join(" ");
+        let own = taught(template);
+        if let Some(entry) = own.read(line.as_bytes()) {
+            let literal = |word: &str| template.contains(word);
+            prop_assert_eq!(crate::entry::written::lost(&entry, &literal), None, "{} on {}", template, line);
+        }
+    }
+}
