@@ -181,6 +181,56 @@ pub(super) fn below(entry: &mut Entry<'_>, from: usize) {
 
 /// `…, berth: 4, vessel: Avocet`, `url: … |action: open`: names and values that a message ends with, two or more.
 pub(super) fn named_parts(line: &[u8], span: Range<usize>) -> Vec<(Range<usize>, Range<usize>)> {
+    let mut found = each_named_part(line, span);
+    for (_, value) in &mut found {
+        let text = &line[value.clone()];
+        if text.len() > 1
+            && text[0] == b'"'
+            && text.last() == Some(&b'"')
+            && !text[1..text.len() - 1].contains(&b'"')
+        {
+            *value = value.start + 1..value.end - 1;
+        }
+    }
+    found
+}
+
+/// Takes the spans of an event that stand below it: `in harbour::request with method: "GET", path: "/fares"`.
+pub(super) fn spans_below(entry: &mut Entry<'_>, from: usize) {
+    let raw = entry.raw;
+    let mut at = from;
+    for line in raw[from..].split(|b| *b == b'\n') {
+        let start = at;
+        at += line.len() + 1;
+        let lead = line.len() - line.trim_ascii_start().len();
+        let Some(rest) = line[lead..].strip_prefix(b"in ").filter(|_| lead > 1) else { continue };
+        let name = memchr::memmem::find(rest, b" with ").unwrap_or(rest.trim_ascii_end().len());
+        if !prefix::is_name(&rest[..name]) {
+            continue;
+        }
+        let begins = start + lead + 3;
+        entry.take_bytes("span", begins..begins + name);
+        let mut part_at = begins + name + 6;
+        for part in raw.get(part_at..start + line.len()).unwrap_or_default().split(|b| *b == b',') {
+            let from = part_at + part.len() - part.trim_ascii_start().len();
+            part_at += part.len() + 1;
+            let text = part.trim_ascii();
+            let Some(colon) = memchr::memmem::find(text, b": ") else { continue };
+            if prefix::is_name(&text[..colon]) {
+                let value = text[colon + 2..].trim_ascii();
+                let bare =
+                    value.strip_prefix(b"\"").and_then(|v| v.strip_suffix(b"\"")).unwrap_or(value);
+                let shift = from + text.len() - value.len() + usize::from(bare.len() < value.len());
+                entry.take_bytes(
+                    String::from_utf8_lossy(&raw[from..from + colon]),
+                    shift..shift + bare.len(),
+                );
+            }
+        }
+    }
+}
+
+fn each_named_part(line: &[u8], span: Range<usize>) -> Vec<(Range<usize>, Range<usize>)> {
     let text = &line[span.clone()];
     let split = |mark: &[u8], first: bool| {
         let mut found = Vec::new();

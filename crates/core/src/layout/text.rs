@@ -221,11 +221,12 @@ fn levelled(line: &[u8], habits: Habits) -> Option<Prefix> {
     {
         return Some(Prefix::without_message(line, column, habits));
     }
-    if habits.lead != Lead::Nowhere
-        && let Some(prefix) = Prefix::led(line, habits)
-    {
-        return Some(prefix);
-    }
+    let led = || Prefix::led(line, habits).filter(|_| habits.lead != Lead::Nowhere);
+    levelled_by_itself(line, habits).or_else(led)
+}
+
+/// The same, where the line says it by itself.
+fn levelled_by_itself(line: &[u8], habits: Habits) -> Option<Prefix> {
     let at = indent(line)?;
     let first = *line.get(at)?;
     // `229  [main] INFO  …`: milliseconds since the start.
@@ -382,6 +383,7 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         if entry.fields.len() == before {
             message::below(&mut entry, from);
         }
+        message::spans_below(&mut entry, from);
         dump::describe(&mut entry, raw.len() - rest.len());
         // A time, and nothing but what follows below.
         if entry.message.trim_ascii().is_empty() && !trace::is_trace(rest) {

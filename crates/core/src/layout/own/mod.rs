@@ -252,7 +252,8 @@ impl Own {
         spans.sort_by_key(|span| span.start);
         let mut at = 0;
         let mut left = Vec::new();
-        for span in spans.into_iter().chain([line.len()..line.len()]) {
+        let end = line.len()..line.len();
+        for span in spans.into_iter().chain(std::iter::once(end)) {
             if span.start > at {
                 let gap = &line[at..span.start];
                 let lead = gap.len() - gap.trim_ascii_start().len();

@@ -115,14 +115,18 @@ impl Prefix {
     fn date_and_clock(&mut self, line: &[u8], start: usize) -> Option<usize> {
         let rest = line.get(start..line.len().min(start + 60))?;
         let length = memchr::memchr(b']', rest.get(..rest.len().min(12))?)?;
-        let clock = rest[length..].strip_prefix(b"] [")?;
+        let between = if rest[length..].starts_with(b"][") { 2 } else { 3 };
+        let clock = rest.get(length + between..)?;
+        if !rest[length..].starts_with(b"] [") && between == 3 {
+            return None;
+        }
         let close = memchr::memchr(b']', clock)?;
         let written = [&rest[..length], b" ", &clock[..close]].concat();
         let (stamp, taken) = Stamp::leading(&written)?;
         if taken != written.len() || stamp.missing != crate::entry::Missing::Nothing {
             return None;
         }
-        let end = start + length + 3 + close;
+        let end = start + length + between + close;
         (self.stamp, self.stamp_at) = (Some(stamp), Some(start..end));
         Some(end + 1)
     }

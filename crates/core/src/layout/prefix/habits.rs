@@ -1,5 +1,7 @@
 //! What a program's prefixes are like, learnt from many of its lines: a role is a source's, not a line's.
 
+/// Lines from which on a name that does not recur is none.
+const MANY: usize = 12;
 /// Names in front of a colon that are kept as those of loggers.
 const TAGS: usize = 8;
 
@@ -18,6 +20,8 @@ pub(in crate::layout) struct Habits {
     pub(in crate::layout) brackets: Option<u8>,
     /// The names in front of a colon that are those of loggers.
     pub(in crate::layout) tags: Tags,
+    /// A span and a module stand before the message, a colon behind each.
+    pub(in crate::layout) spanned: bool,
     /// The word behind the time is a logger of several parts: `harbour:fares`.
     pub(in crate::layout) parted: bool,
     /// Where the level stands in lines that have neither a time nor a mark.
@@ -46,12 +50,12 @@ pub(in crate::layout) enum Tags {
 }
 
 impl Tags {
-    /// Those of these names, with how often each was met.
-    pub(in crate::layout) fn of(met: &[(Vec<u8>, usize)], lines: usize, enough: usize) -> Self {
-        if lines < enough {
+    /// Those of these names, with how often each was met, among so many lines, of which some have a name with a path.
+    pub(in crate::layout) fn of(met: &[(Vec<u8>, usize)], paths: usize, lines: usize) -> Self {
+        if lines < MANY {
             return Self::Unknown;
         }
-        let count: usize = met.iter().map(|(_, count)| count).sum();
+        let count = paths + met.iter().map(|(_, count)| count).sum::<usize>();
         // What belongs to a layout stands on all of its lines.
         if count * 50 >= lines * 49 {
             return Self::All;

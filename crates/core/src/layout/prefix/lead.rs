@@ -14,13 +14,17 @@ impl Prefix {
         let mut found = Self { habits, ..Self::default() };
         let mut at = 0..first;
         if habits.lead == Lead::Second {
-            if !is_name(&line[at.clone()]) {
+            let numbered = line[at.clone()].iter().all(u8::is_ascii_digit);
+            if !numbered && !is_name(&line[at.clone()]) {
                 return None;
             }
-            found.logger = Some(at);
+            match numbered {
+                true => found.named_parts.push(("serial", at)),
+                false => found.logger = Some(at),
+            }
             let length = memchr::memchr(b' ', &line[first + 1..]).unwrap_or(line.len() - first - 1);
             at = first + 1..first + 1 + length;
-            if !is_upper(&line[at.clone()]) {
+            if !numbered && !is_upper(&line[at.clone()]) {
                 return None;
             }
         }

@@ -130,12 +130,30 @@ pub(super) struct Prefix {
 impl Prefix {
     /// Walks the line from `at` on.
     pub(super) fn of(line: &[u8], at: usize, habits: Habits) -> Self {
-        Self::walk(line, at, habits, false).with_level_within(line)
+        Self::walk(line, at, habits, false).with_level_within(line).with_logger(line)
+    }
+
+    /// Takes a bracket for the logger that was taken for a thread, where there is no other logger and no thread has
+    /// such a name.
+    fn with_logger(mut self, line: &[u8]) -> Self {
+        let named = |span: &Range<usize>| {
+            let text = &line[span.clone()];
+            is_name(text) && !looks_like_thread(text)
+        };
+        let bracketed = |span: &Range<usize>| span.start > 0 && line[span.start - 1] == b'[';
+        let beside = self.level.as_ref().is_some_and(|(level, _)| level.start < self.message);
+        if self.logger.is_none()
+            && beside
+            && self.thread.as_ref().is_some_and(|t| named(t) && bracketed(t))
+        {
+            self.logger = self.thread.take();
+        }
+        self
     }
 
     /// Walks the line and does not look for a level in its message.
     pub(super) fn without_message(line: &[u8], at: usize, habits: Habits) -> Self {
-        Self::walk(line, at, habits, false)
+        Self::walk(line, at, habits, false).with_logger(line)
     }
 
     /// Walks the line until time and level are known: enough for the index where both are there.

@@ -34,6 +34,10 @@ pub(in crate::layout) struct Seen {
     brackets: [(usize, usize, usize); 6],
     /// Lines with so many brackets before the message.
     counts: [usize; 7],
+    /// Lines with a name that has a path in front of a colon.
+    path_tags: usize,
+    /// Lines with two names in front of a colon each.
+    pairs: usize,
     /// Lines with a level and no time.
     untimed: usize,
     /// Names in front of a colon, and how often each was met.
@@ -52,8 +56,6 @@ pub(in crate::layout) struct Seen {
 
 /// Lines from which on a share of them means something.
 const ENOUGH: usize = 3;
-/// Lines from which on a name that does not recur means something.
-const MANY: usize = 12;
 
 impl Seen {
     /// Takes a line with a time in.
@@ -136,7 +138,7 @@ impl Seen {
         if let Some(severity) = level(first) {
             self.first += 1;
             self.words.push(severity);
-        } else if is_name(first) && is_upper(second) {
+        } else if is_name(first) && is_upper(second) || first.iter().all(u8::is_ascii_digit) {
             self.second += usize::from(level(second).is_some());
         }
     }
@@ -155,9 +157,18 @@ impl Seen {
                 name
             }
         };
-        if !is_name(name) || is_path(name) || is_error_name(name) {
+        if !is_name(name) || is_error_name(name) {
             return;
         }
+        if is_path(name) {
+            self.path_tags += 1;
+            return;
+        }
+        let behind = name.as_ptr() as usize - line.as_ptr() as usize + name.len() + 2;
+        let rest = line.get(behind..).unwrap_or_default();
+        let next = &rest[..memchr::memchr(b' ', rest).unwrap_or(0)];
+        self.pairs +=
+            usize::from(next.strip_suffix(b":").is_some_and(|n| is_name(n) && !is_path(n)));
         let room = self.tags.len() < 64;
         match self.tags.iter_mut().find(|(known, _)| known == name) {
             Some((_, count)) => *count += 1,
@@ -177,8 +188,9 @@ impl Seen {
             round: most(self.round, self.levelled),
             id: id.and_then(|at| u8::try_from(at).ok()),
             brackets: self.usual_brackets(),
-            tags: Tags::of(&self.tags, self.timed + self.untimed, MANY),
+            tags: Tags::of(&self.tags, self.path_tags, self.timed + self.untimed),
             parted: most(self.parted, self.timed),
+            spanned: most(self.pairs, self.timed),
             lead: self.lead(),
             column: self
                 .column

@@ -69,8 +69,16 @@ impl Prefix {
             self.groups.push(at..end);
             return Some(end);
         }
-        if bare.starts_with(b"ThreadId(") && self.thread.is_none() {
-            self.thread = Some(at..at + bare.len());
+        if bare.starts_with(b"ThreadId(") {
+            let known = if self.thread.is_none() { &mut self.thread } else { &mut self.tid };
+            if known.is_none() {
+                *known = Some(at..at + bare.len());
+                return Some(end);
+            }
+        }
+        // `main ThreadId(01)`: a thread by its name and its number.
+        if self.level.is_some() && self.thread.is_none() && line[end..].starts_with(b" ThreadId(") {
+            self.thread = Some(at..end);
             return Some(end);
         }
         // `*5`: the number of a connection.
@@ -120,7 +128,9 @@ impl Prefix {
         let stamp = behind.first().is_some_and(u8::is_ascii_digit).then(|| Stamp::leading(behind));
         let (stamp, taken) = stamp.flatten()?;
         let dated = stamp.missing == Missing::Nothing
-            && (marked.is_some() || level_ahead(behind[taken..].trim_ascii_start()));
+            && (marked.is_some()
+                || behind[taken..].starts_with(b": ")
+                || level_ahead(behind[taken..].trim_ascii_start()));
         (dated && is_name(name) && self.logger.is_none()).then(|| {
             self.logger = Some(span.start..span.start + name.len());
             self.early = true;
@@ -265,7 +275,9 @@ impl Prefix {
         let parted = [&b" - "[..], b" : ", b" -- ", b" | ", b": ", b" > "]
             .iter()
             .any(|mark| behind.starts_with(mark));
-        let padded = behind.trim_ascii_start().starts_with(b": ") && behind.starts_with(b"  ");
+        let mark = behind.trim_ascii_start();
+        let padded =
+            behind.starts_with(b"  ") && (mark.starts_with(b": ") || mark.starts_with(b"> "));
         let closes = self.inside && behind.first() == Some(&b']');
         if let Some(next) = self.tagged(line, span.clone(), end) {
             return Some(next);
@@ -302,8 +314,15 @@ impl Prefix {
         if let Some(logger) = &self.logger {
             // Behind the name of a span comes that of the module.
             let span_only = !is_path(&line[logger.clone()]) && marked;
-            if span_only && memchr::memmem::find(text, b"::").is_some() && is_name(text) {
-                self.groups.extend(self.logger.replace(span));
+            let module = self.habits.spanned || memchr::memmem::find(text, b"::").is_some();
+            if span_only && module && is_name(text) {
+                let before = self.logger.replace(span);
+                if !self.habits.spanned {
+                    self.groups.extend(before);
+                } else if let Some(before) = before {
+                    self.named_parts.push(("span", before));
+                    self.ended = self.stamp.is_some();
+                }
                 return Some(end);
             }
             return None;
@@ -319,7 +338,11 @@ impl Prefix {
             let next = behind.trim_ascii_start();
             let next = &next[..next.iter().position(|b| *b == b' ').unwrap_or(next.len())];
             let place = next.strip_suffix(b":").is_some_and(is_caller);
-            self.ended = marked && !place && self.stamp.is_some() && self.level.is_some();
+            self.ended = marked
+                && !place
+                && !self.habits.spanned
+                && self.stamp.is_some()
+                && self.level.is_some();
             self.logger = Some(span);
             return Some(end);
         }

@@ -193,7 +193,7 @@ fn what_stands_behind_the_mark_is_the_message() {
             ),
             (
                 "[3/14/2026] [6:41:02 AM] [fares] \u{203a} \u{2714}  success   told",
-                "text | 2026-03-14T06:41:02Z | info | - | told | thread='fares' icon='\u{2714}'",
+                "text | 2026-03-14T06:41:02Z | info | fares | told | icon='\u{2714}'",
             ),
             ("\u{2139} berth free", "levelled | - | info | - | berth free | "),
             (

@@ -13,11 +13,11 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "[2026-03-14 06:41:02] [ERROR] [berths] strained",
-        "text | 2026-03-14T06:41:02Z | error | - | strained | thread='berths'",
+        "text | 2026-03-14T06:41:02Z | error | berths | strained | ",
     ),
     (
         "[2026-03-14 06:41:02.340] [berths] [error] strained",
-        "text | 2026-03-14T06:41:02.340Z | error | - | strained | thread='berths'",
+        "text | 2026-03-14T06:41:02.340Z | error | berths | strained | ",
     ),
     (
         "2026-03-14 06:41:02 berths[312]: strained",
