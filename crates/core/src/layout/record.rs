@@ -12,7 +12,7 @@ pub(super) struct Record;
 /// The name that every record of the journal begins with.
 const JOURNAL: &[u8] = b"__CURSOR";
 /// Bytes of a length.
-const LENGTH: usize = 8;
+pub(crate) const LENGTH: usize = 8;
 /// Records from which on a source is one of records.
 const ENOUGH: usize = 2;
 
@@ -109,7 +109,7 @@ fn named(line: &[u8]) -> Option<(&[u8], &[u8])> {
 }
 
 /// Whether a line is a name alone, with the length of its value behind the line end.
-fn is_name_alone(line: &[u8]) -> bool {
+pub(crate) fn is_name_alone(line: &[u8]) -> bool {
     !line.is_empty()
         && line.len() <= 64
         && line.iter().all(|b| b.is_ascii_uppercase() || b.is_ascii_digit() || *b == b'_')
@@ -118,13 +118,18 @@ fn is_name_alone(line: &[u8]) -> bool {
 
 /// Where the value ends whose name stands alone on the line that ends at `end`: behind its length and so many
 /// bytes. `None` where the line is no such name or the length is not there.
-pub(crate) fn value_end(line: &[u8], bytes: &[u8], end: usize) -> Option<usize> {
+fn value_end(line: &[u8], bytes: &[u8], end: usize) -> Option<usize> {
     if !is_name_alone(line) {
         return None;
     }
-    let length = bytes.get(end + 1..end + 1 + LENGTH)?.try_into().ok()?;
-    let length = usize::try_from(u64::from_le_bytes(length)).ok()?;
+    let length = length_of(bytes.get(end + 1..end + 1 + LENGTH)?)?;
     (end + 1 + LENGTH).checked_add(length)
+}
+
+/// The length in its bytes, which stand behind the line of a name.
+pub(crate) fn length_of(bytes: &[u8]) -> Option<usize> {
+    let bytes = bytes.get(..LENGTH)?.try_into().ok()?;
+    usize::try_from(u64::from_le_bytes(bytes)).ok()
 }
 
 /// Visits the names and the values of a record.

@@ -166,7 +166,7 @@ pub(super) fn habits<'l>(lines: impl Iterator<Item = &'l [u8]>) -> Habits {
     for line in lines {
         if let Some(prefix) = timed(line, &plain, Prefix::of) {
             seen.look(line, &prefix);
-        } else {
+        } else if line.first() == Some(&b' ') || !trace::is_continuation(line) {
             seen.look_untimed(line, levelled(line, plain.habits).as_ref());
         }
     }

@@ -27,6 +27,8 @@ pub(crate) struct Carry {
     pub(super) gather: Option<(usize, LayoutId)>,
     /// Bytes of a value that go on into the next chunk, whatever they are.
     pub(super) skip: usize,
+    /// The length of a value of which only so many bytes are known yet.
+    pub(super) length: Option<Vec<u8>>,
     /// Lines of a container that came in pieces.
     pub(super) pieces: Vec<Pieces>,
     /// A lane and its entry in which a private key has begun, and not ended.
@@ -139,6 +141,7 @@ impl Carry {
             || !self.pieces.is_empty()
             || self.quoted
             || self.skip > 0
+            || self.length.is_some()
     }
 
     /// Whether an entry is under way that must stay in its part.

@@ -163,12 +163,12 @@ impl<'d> Cutter<'d> {
                 self.carry.key = Some((lane.map_or(0, |lane| lane.lane), owner));
             }
             if matches!(self.carry.gather, Some((_, LayoutId::RECORD)))
-                && let Some(close) = record::value_end(&line, bytes, end)
+                && record::is_name_alone(&line)
             {
-                self.carry.skip = close.saturating_sub(bytes.len());
-                let close = close.min(bytes.len());
-                self.lines += memchr::memchr_iter(b'\n', &bytes[end..close]).count() as u64;
-                end = close;
+                self.carry.length = Some(Vec::new());
+                self.next_line(&mut at, end, bytes.len());
+                at += self.skipped(&bytes[at.min(bytes.len())..]);
+                continue;
             }
             if quote == Quote::Open {
                 match csv::closing(bytes, end, limits::QUOTED_LINES) {
@@ -189,10 +189,22 @@ impl<'d> Cutter<'d> {
         }
     }
 
-    /// Leaves out the bytes of a value that a chunk before this one began.
+    /// Leaves out the length of a value, and the value: how many bytes that takes. What is not here yet is left out
+    /// of the next chunk.
     fn skipped(&mut self, bytes: &[u8]) -> usize {
-        let at = self.carry.skip.min(bytes.len());
-        self.carry.skip -= at;
+        let mut at = 0;
+        if let Some(mut length) = self.carry.length.take() {
+            at = (record::LENGTH - length.len()).min(bytes.len());
+            length.extend_from_slice(&bytes[..at]);
+            match record::length_of(&length) {
+                // The line end behind the value is a line end like others.
+                Some(length) => self.carry.skip = length.saturating_add(1),
+                None => self.carry.length = Some(length),
+            }
+        }
+        let more = self.carry.skip.min(bytes.len() - at);
+        self.carry.skip -= more;
+        at += more;
         self.lines += memchr::memchr_iter(b'\n', &bytes[..at]).count() as u64;
         at
     }

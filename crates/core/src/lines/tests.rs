@@ -469,6 +469,62 @@ fn row() -> impl Strategy<Value = String> {
     ]
 }
 
+/// Lines of boxes, of markup, and others between them.
+fn drawn() -> impl Strategy<Value = String> {
+    prop::sample::select(vec![
+        "┌─────",
+        "┌─────",
+        "│ 06:41:02 ERROR",
+        "│ told",
+        "├─────",
+        "└─────",
+        "└─────",
+        "╔══╗",
+        "║ b ║",
+        "╚══╝",
+        "┌──┬──┐",
+        "<record>",
+        "<record>",
+        "  <level>INFO</level>",
+        "  <message>2026-03-14 06:41:02 INFO b</message>",
+        "</record>",
+        "</record>",
+        "<Event level=\"warn\">",
+        "</Event>",
+        "loose",
+        "",
+        "2026-03-14 06:41:02 INFO told",
+        "    at Fares.of (fares:12)",
+        "{\"time\":\"2026-03-14T06:41:02Z\",\"msg\":\"x\"}",
+        "=ERROR REPORT==== 14-Mar-2026::06:41:02 ===",
+        "260314  6:41:02\t    3 Query\tselect",
+        "\t\t    3 Quit\t",
+    ])
+    .prop_map(str::to_owned)
+}
+
+/// Values of a journal's record.
+fn value() -> impl Strategy<Value = Vec<u8>> {
+    prop_oneof![
+        "[a-z =]{1,20}".prop_map(String::into_bytes),
+        proptest::collection::vec(
+            prop::sample::select(vec![
+                "a",
+                "\n",
+                "\n\n",
+                "__CURSOR=no",
+                "MESSAGE",
+                "=",
+                "\0",
+                "\u{1b}[31m",
+                "\r\n"
+            ]),
+            1..12,
+        )
+        .prop_map(|parts| parts.concat().into_bytes()),
+    ]
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 96, ..ProptestConfig::default() })]
     #[test]
@@ -498,6 +554,32 @@ proptest! {
         let text = format!("time,level,note\n{}\n", rows.join("\n"));
         let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
         prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
+    }
+
+    #[test]
+    fn boxes_and_markup_are_cut_as_one(lines in proptest::collection::vec(drawn(), 1..60), size in 1u64..300) {
+        let text = lines.join("\n");
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), in_pieces(text.as_bytes(), u64::MAX / 2));
+    }
+
+    #[test]
+    fn records_are_cut_as_one(values in proptest::collection::vec(value(), 2..30), size in 1u64..300) {
+        let record = |(at, value): (usize, &Vec<u8>)| {
+            let mut record = format!("__CURSOR=c{at}\n__REALTIME_TIMESTAMP=177347046{at:07}\n").into_bytes();
+            if value.contains(&b'\n') || value.contains(&0) {
+                record.extend_from_slice(b"MESSAGE\n");
+                record.extend_from_slice(&(value.len() as u64).to_le_bytes());
+            } else {
+                record.extend_from_slice(b"MESSAGE=");
+            }
+            record.extend_from_slice(value);
+            record.extend_from_slice(b"\n_PID=12\n\n");
+            record
+        };
+        let text: Vec<u8> = values.iter().enumerate().flat_map(record).collect();
+        let whole = in_pieces(&text, u64::MAX / 2);
+        prop_assert_eq!(whole.0.len(), values.len(), "each is an entry, whatever its value holds");
+        prop_assert_eq!(in_pieces(&text, size), whole);
     }
 
     #[test]

@@ -270,7 +270,7 @@ pub(crate) fn brackets(line: &[u8]) -> Option<i32> {
 /// Whether a text is one object and nothing else.
 pub(super) fn is_object(text: &[u8]) -> bool {
     let mut cursor = Cursor { bytes: text, at: 0 };
-    text.first() == Some(&b'{') && cursor.skip_value().is_some() && cursor.at_end()
+    text.first() == Some(&b'{') && cursor.value(0).is_some() && cursor.at_end()
 }
 
 /// Takes the members of an object within an entry's text as its fields.

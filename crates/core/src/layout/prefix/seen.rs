@@ -9,10 +9,7 @@ use super::{
         word_of_level,
     },
 };
-use crate::{
-    entry::{Severity, Stamp},
-    layout::trace,
-};
+use crate::entry::{Severity, Stamp};
 
 /// What was seen of the prefixes of a source's lines.
 #[derive(Default)]
@@ -128,9 +125,6 @@ impl Seen {
             if self.column == Some(blanks) && level_ahead(&line[blanks..]) {
                 self.blank += 1;
             }
-            return;
-        }
-        if trace::is_continuation(line) {
             return;
         }
         self.loose += 1;
