@@ -3,11 +3,12 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, access};
+use super::{Continues, Dialect, Head, Layout, access, trace};
 use crate::entry::{Entry, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
-const NAMES: [&str; 21] = [
+const NAMES: [&str; 22] = [
+    "pid",
     "bytes", "cache", "client_port", "content_type", "duration_ms", "extra", "handling", "id", "method", "path",
     "protocol", "query", "referer", "remote", "request", "request_id", "status", "took", "upstream", "user",
     "user_agent",
@@ -18,6 +19,8 @@ const METHODS: [&[u8]; 12] = [
     b"REPORT",
 ];
 
+/// What an application server begins its line of a request with.
+const GENERATED: &[u8] = b"[pid: ";
 /// Words before the time or the request.
 const FRONT: usize = 6;
 /// Bytes within which a request begins.
@@ -39,13 +42,14 @@ impl Layout for Request {
     }
 
     fn first(&self, first: u8) -> bool {
-        first.is_ascii_hexdigit() || first.is_ascii_uppercase() || matches!(first, b':' | b' ')
+        first.is_ascii_hexdigit() || first.is_ascii_uppercase() || matches!(first, b':' | b' ' | b'[')
     }
 
     fn begins(&self, line: &[u8]) -> bool {
         let front = &line[..line.len().min(64)];
         match line.first() {
             Some(b' ') => arrow(line).is_some(),
+            Some(b'[') => line.starts_with(GENERATED),
             Some(b'0'..=b'9') if front.contains(&b'.') => true,
             // An address of IPv6.
             Some(b'0'..=b'9' | b'a'..=b'f' | b':') => {
@@ -60,7 +64,7 @@ impl Layout for Request {
     }
 
     fn owns(&self, word: &str) -> bool {
-        matches!(word, "ms" | "in" | "xxx")
+        matches!(word, "ms" | "in" | "xxx" | "pid" | "generated" | "bytes")
             // The bytes and their unit.
             || word.strip_suffix('b').is_some_and(|n| n.bytes().all(|b| b.is_ascii_digit()))
     }
@@ -90,7 +94,10 @@ impl Layout for Request {
         });
         let told: Vec<_> = told.collect();
         (entry.message, entry.message_derived) = (told.join(" ").into(), true);
-        entry.body = (!rest.is_empty()).then(|| String::from_utf8_lossy(rest));
+        if !rest.is_empty() {
+            entry.body = Some(String::from_utf8_lossy(rest));
+            trace::describe(&mut entry, raw.len() - rest.len());
+        }
         Some(entry)
     }
 
@@ -117,12 +124,15 @@ impl Asked {
             b'0'..=b'9' | b'a'..=b'f' | b':' => {
                 Self::cached(line).or_else(|| Self::timed(line)).or_else(|| Self::bare(line))
             }
+            b'[' => Self::generated(line),
             b' ' => {
                 let at = arrow(line)?;
                 let mut asked = Self::default();
                 let whole = at..line.len();
                 let end = short(line, whole.clone(), &mut |name, span| asked.parts.push((name, span)));
-                if end.is_none() {
+                if let Some(end) = end {
+                    asked.parts.extend(words(line, end..line.len()).map(|span| ("extra", span)));
+                } else {
                     // What comes in has a method and a path.
                     let length = method(&line[at..])?;
                     let mut words = words(line, at + length..line.len());
@@ -175,6 +185,48 @@ impl Asked {
                 parts.push((name, span));
             }
         }
+        Some(Self { stamp: Some((stamp, time)), parts })
+    }
+
+    /// `[pid: 7|app: 0|req: 1/3] ADDRESS () {…} [TIME] METHOD PATH => generated 2 bytes in 0 msecs (PROTOCOL STATUS) …`
+    fn generated(line: &[u8]) -> Option<Self> {
+        let close = memchr::memchr(b']', line.get(..line.len().min(80))?)?;
+        let front = line.get(GENERATED.len()..close)?;
+        let pid = front.iter().take_while(|b| b.is_ascii_digit()).count();
+        let mut parts = vec![("pid", GENERATED.len()..GENERATED.len() + pid)];
+        parts.push(("extra", GENERATED.len() + pid..close));
+        let mut words_behind = words(line, close + 1..line.len());
+        let remote = words_behind.next().filter(|span| access::is_address(&line[span.clone()]))?;
+        let open = remote.end + memchr::memchr(b'[', &line[remote.end..])?;
+        parts.push(("extra", remote.end..open));
+        parts.push(("remote", remote));
+        let (stamp, taken) = Stamp::leading(line.get(open + 1..)?)?;
+        let time = open + 1..open + 1 + taken;
+        let start = time.end + 2;
+        let length = method(line.get(start..)?)?;
+        if !line.get(time.end..)?.starts_with(b"] ") {
+            return None;
+        }
+        let arrow = start + memchr::memmem::find(&line[start..], b" => generated ")?;
+        target(line, start, length, arrow, &mut |name, span| parts.push((name, span)));
+        let bytes = arrow + 14;
+        let digits = line[bytes..].iter().take_while(|b| b.is_ascii_digit()).count();
+        parts.push(("bytes", bytes..bytes + digits));
+        let mut rest = bytes + digits;
+        if let Some(in_time) = line[rest..].strip_prefix(b" bytes in ") {
+            let from = line.len() - in_time.len();
+            let end = from + memchr::memmem::find(in_time, b" (")?;
+            parts.push(("took", from..end));
+            rest = end + 2;
+            let close = rest + memchr::memchr(b')', &line[rest..])?;
+            let blank = rest + memchr::memchr(b' ', &line[rest..close])?;
+            parts.push(("protocol", rest..blank));
+            parts.push(("status", blank + 1..close));
+            status(&line[blank + 1..close])?;
+            rest = close + 1;
+        }
+        parts.push(("extra", rest..line.len()));
+        parts.retain(|(_, span)| line[span.clone()].iter().any(u8::is_ascii_alphanumeric));
         Some(Self { stamp: Some((stamp, time)), parts })
     }
 

@@ -252,6 +252,7 @@ fn levelled_by_itself(line: &[u8], habits: Habits) -> Option<Prefix> {
                 | b"HTTP"
                 | b"SYSTEM"
                 | b"DEFAULT"
+                | b"CONFIG"
                 | b"STATEMENT"
                 | b"SUCCESS"
                 | b"FAILED"
@@ -357,7 +358,8 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         entry.level_raw = Some(String::from_utf8_lossy(&raw[span]));
     }
     if let Some(span) = prefix.logger.clone() {
-        match user_at(line, &span) {
+        let front = prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start);
+        match user_at(line, &span).filter(|_| front) {
             Some((user, database)) => {
                 entry.take_bytes("user", user);
                 entry.take_bytes("database", database);
@@ -415,7 +417,12 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     let mut give = |name: &str, span: Range<usize>| {
         visit(Name::of(name), Some(Spot::plain(&line[span])));
     };
-    if let Some((user, database)) = prefix.logger.as_ref().and_then(|span| user_at(line, span)) {
+    let front = |span: &&Range<usize>| {
+        prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start)
+    };
+    if let Some((user, database)) =
+        prefix.logger.as_ref().filter(front).and_then(|span| user_at(line, span))
+    {
         give("user", user);
         give("database", database);
     }

@@ -44,7 +44,7 @@ impl Prefix {
         // `[unknown]@[unknown] LOG: …`, where a database has no name for user and database.
         if line.get(close + 1) == Some(&b'@') && self.logger.is_none() && self.level.is_none() {
             let length = memchr::memchr(b' ', &line[at..])?;
-            self.logger = Some(at..at + length);
+            self.groups.extend(self.logger.replace(at..at + length));
             return Some(at + length);
         }
         let number = self.brackets;
@@ -77,11 +77,11 @@ impl Prefix {
             self.groups.extend(self.logger.replace(span));
             self.early = self.stamp.is_none();
         } else if self.thread.is_none() {
-            self.thread = Some(span);
+            self.groups.extend(self.thread.replace(span));
         } else if threadlike && self.thread.clone().is_some_and(|t| !looks_like_thread(&line[t])) {
             self.groups.extend(self.thread.replace(span));
         } else if self.logger.is_none() && word && is_name(text) {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
         } else if self.level.is_none() || word {
             self.groups.push(span);
         } else {
@@ -163,7 +163,7 @@ impl Prefix {
             let place = trimmed(line, at..at + part.len());
             at += part.len() + 1;
             if self.logger.is_none() && is_name(&line[place.clone()]) {
-                self.logger = Some(place);
+                self.groups.extend(self.logger.replace(place));
             } else if !place.is_empty() {
                 self.groups.push(place);
             }
@@ -197,9 +197,9 @@ impl Prefix {
             if self.pid.is_none() && self.level.is_some() && self.logger.is_some() && !self.early {
                 self.named_parts.push(("event_id", span));
             } else if self.pid.is_none() {
-                self.pid = Some(span);
+                self.groups.extend(self.pid.replace(span));
             } else if self.tid.is_none() {
-                self.tid = Some(span);
+                self.groups.extend(self.tid.replace(span));
             } else {
                 self.groups.push(span);
             }
@@ -215,7 +215,7 @@ impl Prefix {
                 .all(|word| word.is_empty() || word.contains(&b'='));
         // `Thread:0`
         if self.thread.is_none() && is_numbered_thread(inside) {
-            self.thread = Some(span);
+            self.groups.extend(self.thread.replace(span));
             return true;
         }
         if pairs || is_id(inside) || is_code(inside) || is_uptime(inside) || is_label(inside) {
@@ -229,16 +229,16 @@ impl Prefix {
             && self.logger.is_none()
         {
             self.set_thread(span.start..span.start + colon);
-            self.logger = Some(span.start + colon + 1..span.start + at);
-            self.caller = Some(span.start + colon + 1..span.end);
+            self.groups.extend(self.logger.replace(span.start + colon + 1..span.start + at));
+            self.groups.extend(self.caller.replace(span.start + colon + 1..span.end));
             return true;
         }
         if let Some(rest) = inside.strip_prefix(b"pid ") {
             let digits = rest.iter().take_while(|b| b.is_ascii_digit()).count();
             let from = span.start + 4;
-            self.pid = Some(from..from + digits);
+            self.groups.extend(self.pid.replace(from..from + digits));
             if let Some(tid) = rest.get(digits..).and_then(|r| r.strip_prefix(b":tid ")) {
-                self.tid = Some(span.end - tid.len()..span.end);
+                self.groups.extend(self.tid.replace(span.end - tid.len()..span.end));
             }
             return true;
         }
@@ -249,7 +249,7 @@ impl Prefix {
             && inside.len() - colon > 3
         {
             if colon > 0 {
-                self.logger = Some(span.start..span.start + colon);
+                self.groups.extend(self.logger.replace(span.start..span.start + colon));
             }
             self.level = Some((span.start + colon + 1..span.end, severity));
             return true;
@@ -267,7 +267,7 @@ impl Prefix {
             return true;
         }
         if self.caller.is_none() && is_caller(inside) {
-            self.caller = Some(span);
+            self.groups.extend(self.caller.replace(span));
             return true;
         }
         // `app,trace,span`
@@ -283,7 +283,7 @@ impl Prefix {
         let text = &line[inside.clone()];
         let next = inside.end + 1;
         if self.caller.is_none() && is_caller(text) {
-            self.caller = Some(inside);
+            self.groups.extend(self.caller.replace(inside));
             return Some(next);
         }
         // `{id=9f3a2b1c, gate=bow}`, and the message behind a dash.
@@ -329,7 +329,7 @@ impl Prefix {
         {
             let start = inside.start;
             self.logger.get_or_insert(start..start + slash);
-            self.pid = Some(start + slash + 1..start + on);
+            self.groups.extend(self.pid.replace(start + slash + 1..start + on));
             self.named_parts.push(("host", start + on + 4..inside.end));
             return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
         }
@@ -341,21 +341,21 @@ impl Prefix {
             && slash + 1 < text.len()
             && text[slash + 1..].iter().all(u8::is_ascii_digit)
         {
-            self.logger = Some(inside.start..inside.start + slash);
-            self.pid = Some(inside.start + slash + 1..inside.end);
+            self.groups.extend(self.logger.replace(inside.start..inside.start + slash));
+            self.groups.extend(self.pid.replace(inside.start + slash + 1..inside.end));
             return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));
         }
         if text.is_empty() || self.message_may_begin(text) {
             return None;
         }
         if text.iter().all(u8::is_ascii_digit) && self.pid.is_none() {
-            self.pid = Some(inside);
+            self.groups.extend(self.pid.replace(inside));
         } else if self.caller.is_none() && is_caller(text) {
-            self.caller = Some(inside);
+            self.groups.extend(self.caller.replace(inside));
         } else if self.thread.is_none() && looks_like_thread(text) {
-            self.thread = Some(inside);
+            self.groups.extend(self.thread.replace(inside));
         } else if self.logger.is_none() && (is_path(text) || self.habits.round && is_name(text)) {
-            self.logger = Some(inside);
+            self.groups.extend(self.logger.replace(inside));
         } else {
             return None;
         }
@@ -380,7 +380,7 @@ impl Prefix {
         {
             self.level = Some((inside, severity));
         } else if text[0].is_ascii_digit() && self.pid.is_none() {
-            self.pid = Some(inside);
+            self.groups.extend(self.pid.replace(inside));
         } else {
             return None;
         }

@@ -39,7 +39,8 @@ impl Prefix {
         }
         let split = text.iter().position(|b| matches!(b, b':' | b'/' | b'.' | b'(' | b'-'))?;
         let (front, mark, back) = (&text[..split], text[split], &text[split + 1..]);
-        let level_of = |word: &[u8]| Severity::from_word(word).filter(|_| is_upper(word));
+        let level_of =
+            |word: &[u8]| Severity::from_word(word).filter(|_| is_upper(word) && word != b"HTTP");
         match mark {
             b':' | b'/' | b'-' if level_of(front).is_some() && !back.is_empty() => {
                 // A lone letter is a level before a name only: `E/Tag: …`.
@@ -59,9 +60,9 @@ impl Prefix {
                 if mark == b'/'
                     && (looks_like_thread(back) || self.stamp.is_some() || !is_name(back))
                 {
-                    self.thread = Some(name);
+                    self.groups.extend(self.thread.replace(name));
                 } else if digits {
-                    self.pid = Some(name);
+                    self.groups.extend(self.pid.replace(name));
                 } else if mark == b':' {
                     // `WARNING:root:message` has no blank behind the names.
                     let colon = memchr::memchr(b':', back);
@@ -71,13 +72,13 @@ impl Prefix {
                     }
                     self.level = Some((span.start..span.start + split, severity));
                     let after = logger.end + 1;
-                    self.logger = Some(logger);
+                    self.groups.extend(self.logger.replace(logger));
                     self.message = after;
                     // What follows is the message, whatever it looks like.
                     self.level_marked = true;
                     return Some(after);
                 } else {
-                    self.logger = Some(name);
+                    self.groups.extend(self.logger.replace(name));
                 }
                 self.level = Some((span.start..span.start + split, severity));
                 self.level_marked = true;
@@ -87,7 +88,7 @@ impl Prefix {
                 self.level = Some((span.start..span.start + split, level_of(front)?));
                 let inside = span.start + split + 1..span.end - 1;
                 if line[inside.clone()].iter().all(u8::is_ascii_digit) {
-                    self.pid = Some(inside);
+                    self.groups.extend(self.pid.replace(inside));
                 }
                 Some(end)
             }

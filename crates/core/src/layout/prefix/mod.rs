@@ -293,6 +293,20 @@ impl Prefix {
             let colon = self.colons && line.get(at + taken) == Some(&b':');
             return Some(at + taken + usize::from(colon));
         }
+        // `raft2026/03/14 06:41:02`: a name glued to the date.
+        let letters = line[at..].iter().take(24).take_while(|b| b.is_ascii_alphabetic()).count();
+        if self.stamp.is_none()
+            && letters > 1
+            && line.get(at + letters + 4) == Some(&b'/')
+            && let Some((stamp, taken)) = Stamp::leading(&line[at + letters..])
+            && ends_time(line, at + letters + taken)
+        {
+            self.stamp = Some(stamp);
+            self.stamp_at = Some(at + letters..at + letters + taken);
+            self.logger = Some(at..at + letters);
+            self.early = true;
+            return Some(at + letters + taken);
+        }
         if self.colons && self.stamp.is_some() && self.logger.is_none() {
             let colon = memchr::memchr(b':', &line[at..])?;
             if !is_name(&line[at..at + colon]) {

@@ -31,6 +31,8 @@ pub(in crate::layout) struct Seen {
     brackets: [(usize, usize, usize); 6],
     /// Lines with so many brackets before the message.
     counts: [usize; 7],
+    /// Lines whose logger stands elsewhere.
+    named_otherwise: usize,
     /// Lines with a name that has a path in front of a colon.
     path_tags: usize,
     /// Lines with two names in front of a colon each.
@@ -143,7 +145,10 @@ impl Seen {
             Some(span) if span.start > 0 && line[span.end..].starts_with(b": ") => {
                 &line[span.clone()]
             }
-            Some(_) => return,
+            Some(_) => {
+                self.named_otherwise += 1;
+                return;
+            }
             None => {
                 let message = &line[prefix.message.min(line.len())..];
                 let word = &message[..memchr::memchr(b' ', message).unwrap_or(0)];
@@ -182,7 +187,7 @@ impl Seen {
             round: most(self.round, self.levelled),
             id: id.and_then(|at| u8::try_from(at).ok()),
             brackets: self.usual_brackets(),
-            tags: Tags::of(&self.tags, self.path_tags, self.timed + self.untimed),
+            tags: Tags::of(&self.tags, self.path_tags, self.tagged_lines()),
             parted: most(self.parted, self.timed),
             spanned: most(self.pairs, self.timed),
             lead: self.lead(),
@@ -191,6 +196,12 @@ impl Seen {
                 .filter(|at| *at > 8 && self.blank > 0 && self.other_columns * 10 <= self.columns)
                 .and_then(|at| u8::try_from(at).ok()),
         }
+    }
+
+    /// The lines that may have a name in front of a colon: those of the usual kind, with a time or without.
+    fn tagged_lines(&self) -> usize {
+        let untimed = if self.untimed * 10 < self.timed { 0 } else { self.untimed };
+        (self.timed + untimed).saturating_sub(self.named_otherwise)
     }
 
     /// The brackets before a message, where most lines have as many and hardly one has fewer.

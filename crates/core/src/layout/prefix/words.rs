@@ -78,7 +78,7 @@ impl Prefix {
         }
         // `main ThreadId(01)`: a thread by its name and its number.
         if self.level.is_some() && self.thread.is_none() && line[end..].starts_with(b" ThreadId(") {
-            self.thread = Some(at..end);
+            self.groups.extend(self.thread.replace(at..end));
             return Some(end);
         }
         // `*5`: the number of a connection.
@@ -132,7 +132,7 @@ impl Prefix {
                 || behind[taken..].starts_with(b": ")
                 || level_ahead(behind[taken..].trim_ascii_start()));
         (dated && is_name(name) && self.logger.is_none()).then(|| {
-            self.logger = Some(span.start..span.start + name.len());
+            self.groups.extend(self.logger.replace(span.start..span.start + name.len()));
             self.early = true;
             span.end
         })
@@ -145,7 +145,7 @@ impl Prefix {
         let ends = rest[length..].starts_with(b" :: ");
         (ends && self.logger.is_none() && self.level.is_some() && is_name(&rest[..length])).then(
             || {
-                self.logger = Some(at + 3..at + 3 + length);
+                self.groups.extend(self.logger.replace(at + 3..at + 3 + length));
                 self.ended = true;
                 at + 3 + length + 4
             },
@@ -165,7 +165,7 @@ impl Prefix {
         let end = rest.iter().take(80).position(|b| *b == b' ')?;
         let parted = rest[end..].trim_ascii_start().starts_with(b": ");
         parted.then(|| {
-            self.logger = Some(at..at + end);
+            self.groups.extend(self.logger.replace(at..at + end));
             at + end
         })
     }
@@ -177,8 +177,8 @@ impl Prefix {
             if hash == 0 || hash + 1 >= text.len() || self.pid.is_some() {
                 return false;
             }
-            self.pid = Some(span.start..span.start + hash);
-            self.tid = Some(span.start + hash + 1..span.end);
+            self.groups.extend(self.pid.replace(span.start..span.start + hash));
+            self.groups.extend(self.tid.replace(span.start + hash + 1..span.end));
             // What follows is the message, whatever it looks like.
             self.level_marked = marked;
             return true;
@@ -195,9 +195,9 @@ impl Prefix {
             return false;
         }
         if self.pid.is_none() {
-            self.pid = Some(span);
+            self.groups.extend(self.pid.replace(span));
         } else if self.tid.is_none() {
-            self.tid = Some(span);
+            self.groups.extend(self.tid.replace(span));
         } else {
             return false;
         }
@@ -235,8 +235,12 @@ impl Prefix {
 
     /// `app[web.1]: `: a name and a process.
     fn tagged(&mut self, line: &[u8], span: Range<usize>, end: usize) -> Option<usize> {
-        let fits =
-            self.logger.is_none() && is_name(&line[span.clone()]) && line.get(end) == Some(&b'[');
+        let fits = self.logger.is_none() && is_name(&line[span.clone()]);
+        // A padded name may stand apart from its process.
+        let blanks = line[end..].iter().take_while(|b| **b == b' ').count();
+        let apart = blanks > 0 && self.level.is_none() && self.stamp.is_some();
+        let end = if apart { end + blanks } else { end };
+        let fits = fits && line.get(end) == Some(&b'[');
         let close = fits.then(|| closing(line, end)).flatten()?;
         let dashed = line[close + 1..].starts_with(b" - ");
         if line.get(close + 1) != Some(&b':') && !dashed {
@@ -244,12 +248,16 @@ impl Prefix {
         }
         let inside = end + 1..close;
         let text = &line[inside.clone()];
+        let numbered = text.iter().all(u8::is_ascii_digit) && line.get(close + 1) == Some(&b':');
+        if apart && !(numbered && level_ahead(line[close + 2..].trim_ascii_start())) {
+            return None;
+        }
         if text.iter().all(u8::is_ascii_digit) && self.pid.is_none() {
-            self.pid = Some(inside);
+            self.groups.extend(self.pid.replace(inside));
         } else if is_id(text) {
             self.groups.push(inside);
         } else if self.thread.is_none() {
-            self.thread = Some(inside);
+            self.groups.extend(self.thread.replace(inside));
         } else {
             return None;
         }
@@ -291,9 +299,9 @@ impl Prefix {
             if let Some(class) = class_of(text)
                 && self.logger.is_none()
             {
-                self.logger = Some(span.start..span.start + class);
+                self.groups.extend(self.logger.replace(span.start..span.start + class));
             }
-            self.caller = Some(span);
+            self.groups.extend(self.caller.replace(span));
             let bracket = usize::from(!self.inside && behind.first() == Some(&b']'));
             return Some(end + bracket);
         }
@@ -308,7 +316,7 @@ impl Prefix {
         }
         let dashed = behind.starts_with(b" - ") && self.level.is_none();
         if dashed && self.thread.is_none() && looks_like_thread(text) && is_name(text) {
-            self.thread = Some(span);
+            self.groups.extend(self.thread.replace(span));
             return Some(end);
         }
         if let Some(logger) = &self.logger {
@@ -343,7 +351,7 @@ impl Prefix {
                 && !self.habits.spanned
                 && self.stamp.is_some()
                 && self.level.is_some();
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             return Some(end);
         }
         self.names_alone(line, span, end, marked)
@@ -357,7 +365,7 @@ impl Prefix {
             return None;
         }
         let from = line.len() - rest.len();
-        self.logger = Some(from..from + name);
+        self.groups.extend(self.logger.replace(from..from + name));
         Some(from + name + 1)
     }
 
@@ -383,7 +391,7 @@ impl Prefix {
                 .iter()
                 .any(|mark| behind[1 + place.len()..].starts_with(mark))
         {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             return Some(end);
         }
         // `fares 4411 140124403493760 …`: a module, its process and its thread.
@@ -401,20 +409,20 @@ impl Prefix {
             let tid = pid.end + 1..pid.end + 1 + digits(pid.end + 1);
             let blanks = [end, pid.end, tid.end].iter().all(|at| line.get(*at) == Some(&b' '));
             if blanks && !pid.is_empty() && tid.len() > 8 {
-                self.logger = Some(span);
+                self.groups.extend(self.logger.replace(span));
                 (self.pid, self.tid) = (Some(pid), Some(tid.clone()));
                 self.ended = true;
                 return Some(tid.end);
             }
         }
         if self.habits.parted && self.stamp.is_some() && self.level.is_none() && is_parted(text) {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             self.ended = true;
             return Some(end);
         }
         // Between time and level stands whoever wrote the line; behind both, a path with dots.
         if self.level.is_none() && is_name(text) && level_ahead(behind.trim_ascii_start()) {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             return Some(end);
         }
         let dotted = text.contains(&b'.') || memchr::memmem::find(text, b"::").is_some();
@@ -424,7 +432,7 @@ impl Prefix {
             && !marked
             && !behind.trim_ascii().is_empty()
         {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             self.level_marked = true;
             return Some(end);
         }
@@ -434,7 +442,7 @@ impl Prefix {
             && text.last() != Some(&b'.')
             && parted_name(text)
         {
-            self.logger = Some(span);
+            self.groups.extend(self.logger.replace(span));
             return Some(end);
         }
         None
@@ -458,9 +466,9 @@ impl Prefix {
             if self.caller.is_some() {
                 return None;
             }
-            self.caller = Some(at + open + 1..at + close);
+            self.groups.extend(self.caller.replace(at + open + 1..at + close));
         }
-        self.function = Some(at..at + open);
+        self.groups.extend(self.function.replace(at..at + open));
         Some(at + close + 1)
     }
 
@@ -476,11 +484,12 @@ impl Prefix {
         {
             let function_at = span.start + module.len() + 1;
             if function.iter().all(u8::is_ascii_digit) {
-                self.caller = Some(span);
+                self.groups.extend(self.caller.replace(span));
             } else {
                 self.logger.get_or_insert(span.start..span.start + module.len());
-                self.function = Some(function_at..function_at + function.len());
-                self.caller = Some(span);
+                self.groups
+                    .extend(self.function.replace(function_at..function_at + function.len()));
+                self.groups.extend(self.caller.replace(span));
             }
             return true;
         }
