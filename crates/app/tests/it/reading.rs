@@ -296,3 +296,73 @@ fn lines_unlike_the_others_are_told_as_doubtful() {
         (Some("hold made seats=22"), Some("9f3a2b22"))
     );
 }
+
+#[test]
+fn columns_that_change_in_the_middle_are_read_as_they_are_named() {
+    let home = home(&[(
+        "servers.log",
+        "#Fields: date time cs-method cs-uri-stem sc-status\n\
+         2026-03-14 06:41:02 GET /fares 200\n\
+         #Fields: sc-status date time cs-uri-stem\n\
+         503 2026-03-14 06:41:03 /seats\n",
+    )]);
+    let servers = path(home.path(), "servers.log");
+    for arguments in [
+        ["sift", &servers, "--as", "jsonl", "--where", "sc-status >= 200"],
+        ["sift", &servers, "--as", "jsonl", "--order", "source"],
+    ] {
+        let (code, out, messages) = told(home.path(), &arguments);
+        assert_eq!((code, messages.as_str()), (0, ""));
+        let entries = json_lines(&out);
+        let status: Vec<i64> =
+            entries.iter().filter_map(|entry| entry["fields"]["sc-status"].as_i64()).collect();
+        assert_eq!(status, [200, 503], "{out}");
+        assert_eq!(entries[1]["time"], "2026-03-14T06:41:03Z");
+        assert_eq!(entries[1]["fields"]["cs-uri-stem"], "/seats");
+    }
+}
+
+#[test]
+fn a_source_without_dates_says_which_day_it_is_taken_for() {
+    let home = home(&[
+        (
+            "booking.log",
+            "2026-03-14T06:41:00Z info hold made\n2026-03-14T06:42:00Z info hold kept\n",
+        ),
+        ("gate.log", "06:41:02 INFO opened\n06:41:30 WARN late\n"),
+    ]);
+    let logs = home.path().join("logs").display().to_string();
+    let (_, out, _) = told(home.path(), &["intake", &logs]);
+    let note = "gate.log: its times have no date: they are taken for those of 2026-03-14, the day of booking.log";
+    assert!(out.contains(note), "{out}");
+    let (_, out, _) = told(home.path(), &["intake", &logs, "--as", "jsonl"]);
+    assert!(json_lines(&out)[1]["notes"][0].as_str().unwrap().contains("no date"), "{out}");
+    let (_, out, _) = told(home.path(), &["sift", &logs, "--as", "jsonl"]);
+    let messages: Vec<String> = json_lines(&out)
+        .iter()
+        .map(|entry| entry["message"].as_str().unwrap().to_owned())
+        .collect();
+    assert_eq!(messages, ["hold made", "opened", "late", "hold kept"], "in order of time");
+}
+
+#[test]
+fn fields_are_ids_where_the_settings_say_so() {
+    let home = home(&[
+        (
+            "booking.log",
+            "{\"time\":\"2026-03-14T06:41:00Z\",\"msg\":\"hold made\",\"booking_ref\":\"B-17\"}\n",
+        ),
+        (
+            "gate.log",
+            "2026-03-14 06:41:02 INFO opened booking-ref=B-17\n2026-03-14 06:41:03 INFO shut\n",
+        ),
+        ("cribrum.toml", "ids = [\"booking_ref\"]\n"),
+    ]);
+    let logs = home.path().join("logs").display().to_string();
+    let (code, out, messages) = told(home.path(), &["trail", "B-17", &logs]);
+    assert_eq!(code, 0, "{messages}");
+    assert!(out.contains("hold made") && out.contains("opened") && !out.contains("shut"), "{out}");
+    let (_, out, _) = told(home.path(), &["sift", &logs, "--id", "B-17", "--as", "jsonl"]);
+    let ids: Vec<_> = json_lines(&out).iter().map(|entry| entry["ids"]["id"].clone()).collect();
+    assert_eq!(ids, ["B-17", "B-17"]);
+}

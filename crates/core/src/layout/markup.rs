@@ -66,7 +66,8 @@ impl Layout for Markup {
         entry.settle();
         // All that is written stays below, as it is written.
         if !rest.is_empty() {
-            entry.body = Some(String::from_utf8_lossy(rest));
+            let told = if line == b"<record>" { rest } else { raw };
+            entry.body = Some(String::from_utf8_lossy(told));
             trace::describe(&mut entry, raw.len() - rest.len());
         }
         Some(entry)

@@ -76,9 +76,11 @@ impl Prefix {
             // A name before the time is the program's; one behind it says more.
             self.groups.extend(self.logger.replace(span));
             self.early = self.stamp.is_none();
-        } else if self.thread.is_none() {
-            self.groups.extend(self.thread.replace(span));
-        } else if threadlike && self.thread.clone().is_some_and(|t| !looks_like_thread(&line[t])) {
+        } else if self
+            .thread
+            .as_ref()
+            .is_none_or(|t| threadlike && !looks_like_thread(&line[t.clone()]))
+        {
             self.groups.extend(self.thread.replace(span));
         } else if self.logger.is_none() && word && is_name(text) {
             self.groups.extend(self.logger.replace(span));

@@ -63,7 +63,9 @@ impl Prefix {
         }
         if self.level.is_none()
             && self.stamp.is_some()
-            && pairs::pair(line, at).is_some_and(|pair| pair.end <= end && !pair.value.is_empty())
+            && pairs::pair(line, at).is_some_and(|pair| {
+                pair.end <= end && !pair.value.is_empty() && line[pair.value.start] != b'='
+            })
             && pairs_until_level(rest)
         {
             self.groups.push(at..end);

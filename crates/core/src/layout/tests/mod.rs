@@ -13,6 +13,7 @@ mod letter;
 mod levelled;
 mod others;
 mod quick;
+mod records;
 mod request;
 mod syslog;
 mod text;

@@ -20,6 +20,38 @@ const LINES: &[(&str, &str)] = &[
         "request | - | info | - | GET /crossings/112 200 | method='GET' path='/crossings/112' status=200 took='2.339 ms' bytes=3",
     ),
     (
+        "GET /crossings?n=2 200 51 - 2.339 ms",
+        "request | - | info | - | GET /crossings 200 | method='GET' path='/crossings' query='n=2' status=200 bytes=51 took='2.339 ms'",
+    ),
+    (
+        "::ffff:10.7.0.12 clerk GET /crossings HTTP/1.1 404 - - 2.339 ms",
+        "request | - | warn | - | GET /crossings 404 | remote='::ffff:10.7.0.12' user='clerk' method='GET' path='/crossings' protocol='HTTP/1.1' status=404 took='2.339 ms'",
+    ),
+    (
+        "  <-- GET /crossings?n=2",
+        "request | - | - | - | GET /crossings | method='GET' path='/crossings' query='n=2'",
+    ),
+    (
+        "  --> GET /crossings 200 3ms 51b",
+        "request | - | info | - | GET /crossings 200 | method='GET' path='/crossings' status=200 took='3ms' bytes=51",
+    ),
+    (
+        "[pid: 7|app: 0|req: 1/3] 10.7.0.12 () {24 vars in 254 bytes} [Sat Mar 14 06:41:02 2026] GET /seats?n=2 => generated 51 bytes in 3 msecs (HTTP/1.1 200) 1 headers in 38 bytes",
+        "request | 2026-03-14T06:41:02Z | info | - | GET /seats 200 | pid=7 extra='|app: 0|req: 1/3' extra=' () {24 vars in 254 bytes} ' remote='10.7.0.12' method='GET' path='/seats' query='n=2' bytes=51 took='3 msecs' protocol='HTTP/1.1' status=200 extra=' 1 headers in 38 bytes'",
+    ),
+    (
+        "[Sat Mar 14 06:41:02 2026] 10.7.0.12:5000 [404]: GET /seats?n=2 - No such file",
+        "text | 2026-03-14T06:41:02Z | - | - | 10.7.0.12:5000 [404]: GET /seats?n=2 - No such file | remote='10.7.0.12' client_port=5000 status=404 method='GET' path='/seats' query='n=2'",
+    ),
+    (
+        "2026-03-14 06:41:02 +0000 HTTP/1.1 200 OK",
+        "text | 2026-03-14T06:41:02Z | - | - | HTTP/1.1 200 OK | ",
+    ),
+    (
+        "10.7.0.12:5000 - - [14/Mar/2026:06:41:02] \"GET /seats\" 200 51",
+        "access | 2026-03-14T06:41:02Z | info | - | GET /seats 200 | remote='10.7.0.12' client_port=5000 method='GET' path='/seats' status=200 bytes=51",
+    ),
+    (
         "POST /seats 404 in 12ms",
         "request | - | warn | - | POST /seats 404 | method='POST' path='/seats' status=404 took='12ms'",
     ),
