@@ -201,14 +201,14 @@ impl Severity {
         }
         let number = match &lower[..word.len()] {
             b"trace" | b"trc" | b"trac" | b"trce" | b"finest" | b"verbose" | b"silly" | b"vrb"
-            | b"v" | b"t" | b"all" => 1,
+            | b"v" | b"t" | b"all" | b"blat" | b"blather" => 1,
             b"finer" | b"trace2" => 2,
             b"debug" | b"debu" | b"d1" | b"d2" | b"d3" | b"d4" | b"d5" | b"dbug" | b"dbg"
             | b"debg" | b"deb" | b"fine" | b"d" | b"debug1" | b"debug2" | b"debug3" | b"debug4"
             | b"debug5" => 5,
             b"config" => 6,
             b"info" | b"inf" | b"information" | b"informational" | b"i" | b"log" | b"http"
-            | b"system" | b"default" => 9,
+            | b"system" | b"default" | b"mark" => 9,
             b"notice" | b"note" | b"success" | b"ntc" | b"n" => 10,
             b"warn" | b"warning" | b"wrn" | b"warni" | b"w" | b"deprecated" => 13,
             b"error" | b"err" | b"eror" | b"fail" | b"failed" | b"failure" | b"severe" | b"e"

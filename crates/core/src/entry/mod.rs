@@ -1,12 +1,14 @@
 //! What an entry is made of: level, time, values, ids, and the entry itself as a layout read it.
 
 mod correction;
+mod digits;
 pub(crate) mod ids;
 mod level;
 mod stamp;
 mod times;
 pub(crate) mod value;
 pub(crate) mod written;
+mod zones;
 
 use std::{borrow::Cow, ops::Range};
 

@@ -144,6 +144,10 @@ pub(crate) fn belongs_to_dump(line: &[u8]) -> bool {
     if bare.first() == Some(&b'{') || bare.first() == Some(&b'[') || bare.starts_with(b"* ") {
         return true;
     }
+    // The ruler below it.
+    if bare.len() > 7 && matches!(bare[0], b'-' | b'=' | b'*' | b'_' | b'#') && bare.iter().all(|b| *b == bare[0]) {
+        return true;
+    }
     memchr::memmem::find(bare, b": ").or(bare.strip_suffix(b":").map(<[u8]>::len)).is_some_and(
         |colon| super::prefix::is_name(&bare[..colon]) && !bare[..colon].contains(&b':'),
     )

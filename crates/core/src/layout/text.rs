@@ -253,6 +253,7 @@ fn levelled_by_itself(line: &[u8], habits: Habits) -> Option<Prefix> {
                 | b"SYSTEM"
                 | b"DEFAULT"
                 | b"CONFIG"
+                | b"MARK"
                 | b"STATEMENT"
                 | b"SUCCESS"
                 | b"FAILED"

@@ -218,6 +218,11 @@ const CASES: &[Case] = &[
     ),
     ("a table is no box", "┌──┬──┐\n│a │b │\n└──┴──┘\n", &["plain: 1+3"]),
     (
+        "a request and its answer between rulers",
+        "----------\nPOST /a HTTP/1.1\nHost: b\n\n{}\n----------\nHTTP/1.1 201 Created\nAge: 1\n----------\n",
+        &["plain: 1+1", "dump: 2+5", "dump: 7+3"],
+    ),
+    (
         "records with blank lines between them",
         "time=1773470462\nmsg=a x=1 y=2\n\ntime=1773470463\nmsg=b\n\n",
         &["record: 1+2", "record: 4+2"],

@@ -162,7 +162,15 @@ impl Prefix {
         // What is a word of sentences as well needs a mark of its own.
         if matches!(
             text,
-            b"HTTP" | b"ALL" | b"NOTE" | b"SYSTEM" | b"DEFAULT" | b"OK" | b"FAIL" | b"FAILED"
+            b"HTTP"
+                | b"MARK"
+                | b"ALL"
+                | b"NOTE"
+                | b"SYSTEM"
+                | b"DEFAULT"
+                | b"OK"
+                | b"FAIL"
+                | b"FAILED"
         ) {
             return marked || alone && !behind.trim_ascii().is_empty();
         }
