@@ -93,7 +93,10 @@ impl Layout for Request {
             Some(String::from_utf8_lossy(&line[span.clone()]))
         });
         let told: Vec<_> = told.collect();
-        (entry.message, entry.message_derived) = (told.join(" ").into(), true);
+        (entry.message, entry.message_derived) = match asked.note {
+            Some(note) => (String::from_utf8_lossy(&line[note]), false),
+            None => (told.join(" ").into(), true),
+        };
         if !rest.is_empty() {
             entry.body = Some(String::from_utf8_lossy(rest));
             trace::describe(&mut entry, raw.len() - rest.len());
@@ -116,13 +119,18 @@ pub(super) fn makes_up(name: &str) -> bool {
 struct Asked {
     stamp: Option<(Stamp, Range<usize>)>,
     parts: Vec<(&'static str, Range<usize>)>,
+    /// The message, where there is one.
+    note: Option<Range<usize>>,
 }
 
 impl Asked {
     fn of(line: &[u8]) -> Option<Self> {
         match line.first()? {
             b'0'..=b'9' | b'a'..=b'f' | b':' => {
-                Self::cached(line).or_else(|| Self::timed(line)).or_else(|| Self::bare(line))
+                Self::cached(line)
+                    .or_else(|| Self::timed(line))
+                    .or_else(|| Self::bare(line))
+                    .or_else(|| Self::noted(line))
             }
             b'[' => Self::generated(line),
             b' ' => {
@@ -185,7 +193,27 @@ impl Asked {
                 parts.push((name, span));
             }
         }
-        Some(Self { stamp: Some((stamp, time)), parts })
+        Some(Self { stamp: Some((stamp, time)), parts, note: None })
+    }
+
+    /// `ADDRESS - - [TIME] code 404, message …`: what a server notes beside its requests.
+    fn noted(line: &[u8]) -> Option<Self> {
+        let mut words = words(line, 0..line.len());
+        let remote = words.next().filter(|span| access::is_address(&line[span.clone()]))?;
+        for _ in 0..2 {
+            words.next().filter(|span| line[span.clone()] == *b"-")?;
+        }
+        let open = words.next()?.start;
+        let (stamp, taken) = Stamp::access(line.get(open + 1..).filter(|_| line[open] == b'[')?)?;
+        let time = open + 1..open + 1 + taken;
+        let text = line.get(time.end..)?.strip_prefix(b"] ")?;
+        let from = line.len() - text.len();
+        let code = text.strip_prefix(b"code ")?.get(..3)?;
+        status(code)?;
+        let mut asked = Self { stamp: Some((stamp, time)), ..Self::default() };
+        asked.parts.extend([("remote", remote), ("status", from + 5..from + 8)]);
+        asked.note = Some(from..line.len());
+        Some(asked)
     }
 
     /// `[pid: 7|app: 0|req: 1/3] ADDRESS () {…} [TIME] METHOD PATH => generated 2 bytes in 0 msecs (PROTOCOL STATUS) …`
@@ -227,14 +255,14 @@ impl Asked {
         }
         parts.push(("extra", rest..line.len()));
         parts.retain(|(_, span)| line[span.clone()].iter().any(u8::is_ascii_alphanumeric));
-        Some(Self { stamp: Some((stamp, time)), parts })
+        Some(Self { stamp: Some((stamp, time)), parts, note: None })
     }
 
     /// `ADDRESS - USER METHOD PATH PROTOCOL STATUS BYTES - 3.716 ms`, a request without quotes.
     fn bare(line: &[u8]) -> Option<Self> {
         let mut words = words(line, 0..line.len());
         let remote = words.next().filter(|span| access::is_address(&line[span.clone()]))?;
-        let mut asked = Self { stamp: None, parts: vec![("remote", remote)] };
+        let mut asked = Self { parts: vec![("remote", remote)], ..Self::default() };
         let user = words.next()?;
         if line[user.clone()] != *b"-" {
             asked.parts.push(("user", user.clone()));
@@ -250,7 +278,7 @@ impl Asked {
         if !access::is_address(&line[first.clone()]) {
             return None;
         }
-        let mut asked = Self { stamp: None, parts: vec![("remote", first.clone())] };
+        let mut asked = Self { parts: vec![("remote", first.clone())], ..Self::default() };
         let mut names = ["cache", "handling"].into_iter();
         let mut at = first.end;
         for _ in 0..FRONT {

@@ -52,6 +52,10 @@ const LINES: &[(&str, &str)] = &[
         "access | 2026-03-14T06:41:02Z | info | - | GET /seats 200 | remote='10.7.0.12' client_port=5000 method='GET' path='/seats' status=200 bytes=51",
     ),
     (
+        "10.7.0.12 - - [14/Mar/2026 06:41:02] code 404, message File not found",
+        "request | 2026-03-14T06:41:02Z | warn | - | code 404, message File not found | remote='10.7.0.12' status=404",
+    ),
+    (
         "POST /seats 404 in 12ms",
         "request | - | warn | - | POST /seats 404 | method='POST' path='/seats' status=404 took='12ms'",
     ),
