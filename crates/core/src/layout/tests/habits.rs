@@ -203,3 +203,62 @@ fn lines_of_a_log_with_commas_are_no_table() {
         )],
     );
 }
+
+#[test]
+fn a_module_behind_a_span_is_the_logger_where_all_lines_have_both() {
+    let lines = [
+        "2026-03-14T06:41:02Z  INFO request: gate: told seats=2",
+        "2026-03-14T06:41:03Z  WARN request:load: gate: late",
+        "2026-03-14T06:41:04Z ERROR request:load: gate: failed: 0",
+    ];
+    check(
+        &learnt(&lines),
+        &[
+            (
+                lines[0],
+                "text | 2026-03-14T06:41:02Z | info | gate | told seats=2 | span='request' seats=2",
+            ),
+            (
+                lines[2],
+                "text | 2026-03-14T06:41:04Z | error | gate | failed: 0 | span='request:load'",
+            ),
+        ],
+    );
+}
+
+#[test]
+fn a_name_in_parts_behind_the_time_is_a_logger_where_all_lines_have_one() {
+    let lines = [
+        "2026-03-14T06:41:02Z harbour:fares told",
+        "2026-03-14T06:41:03Z harbour:gate opened { gate: 'bow' }",
+        "2026-03-14T06:41:04Z harbour:fares late",
+    ];
+    check(
+        &learnt(&lines),
+        &[(lines[1], "text | 2026-03-14T06:41:03Z | - | harbour:gate | opened { gate: 'bow' } | ")],
+    );
+    let some = ["2026-03-14T06:41:02Z ratio:high", "2026-03-14T06:41:03Z tide out"];
+    check(&learnt(&some), &[(some[0], "text | 2026-03-14T06:41:02Z | - | - | ratio:high | ")]);
+}
+
+#[test]
+fn what_a_source_says_in_colours_is_learnt_as_without() {
+    let lines = [
+        "\u{1b}[32minfo\u{1b}[0m fares opened",
+        "\u{1b}[33mwarn\u{1b}[0m gate late",
+        "\u{1b}[31merror\u{1b}[0m gate shut",
+    ];
+    let dialect = learnt(&lines);
+    check(&dialect, &[("warn gate late", "levelled | - | warn | - | gate late | ")]);
+}
+
+#[test]
+fn spans_below_an_event_are_fields() {
+    check(
+        &Dialect::default(),
+        &[(
+            "  2026-03-14T06:41:02Z  INFO gate: told, seats: 2, gate: \"bow\"\n    at src/gate.rs:3\n    in gate::request with method: \"GET\", n: 1",
+            "text | 2026-03-14T06:41:02Z | info | gate | told, seats: 2, gate: \"bow\" | seats=2 gate='bow' caller='src/gate.rs:3' span='gate::request' method='GET' n=1",
+        )],
+    );
+}
