@@ -15,8 +15,10 @@ use std::{
 
 use super::{Options, Progress, Snapshot};
 use crate::{
+    entry::trim_cr,
     guard,
     ingest::{Discovery, PlainFile, plain_files, record_end},
+    limits,
     lines::{self, Chunk},
     query::{Predicate, Sought},
     sieve::Sieve,
@@ -50,8 +52,9 @@ pub fn search(
     let exprs = exprs?;
     let sought = exprs.iter().filter_map(Sought::of).max_by_key(Sought::worth)?;
     let files = plain_files(found, &options.dialect, &options.clocks)?;
-    // Columns may change in the middle, which only reading from the beginning tells.
-    if files.iter().any(|file| file.dialect.header.is_some()) {
+    // Columns may change in the middle, and a value of a record may look like others: only reading from the
+    // beginning tells.
+    if files.iter().any(|file| file.dialect.record.is_some() || columns_may_change(file)) {
         return None;
     }
     let strides: Vec<Stride> =
@@ -86,6 +89,31 @@ pub fn search(
     snapshot.sieve = sieve.clone();
     snapshot.progress = Progress { read: (all, all), ..Progress::default() };
     Some(snapshot)
+}
+
+/// Whether a line of a file looks like the header of other columns than those it begins with. Says yes where that
+/// can't be told. Cost: the bytes of files whose columns are named, once.
+fn columns_may_change(file: &PlainFile) -> bool {
+    if file.dialect.header.is_none() {
+        return false;
+    }
+    let mut bytes = vec![0; limits::CHUNK_BYTES];
+    let mut at = 0;
+    while at < file.size {
+        let Ok(got) = file.segment.read_at(at, &mut bytes) else { return true };
+        let ends = at + got as u64 >= file.size;
+        let whole = match memchr::memrchr(b'\n', &bytes[..got]) {
+            Some(last) if !ends => last + 1,
+            _ if ends && got > 0 => got,
+            _ => return true,
+        };
+        let mut lines = bytes[..whole].split(|byte| *byte == b'\n').map(trim_cr);
+        if lines.any(|line| file.dialect.turns(line)) {
+            return true;
+        }
+        at += whole as u64;
+    }
+    false
 }
 
 /// Runs something for each number on all cores, until one of them gives nothing.
