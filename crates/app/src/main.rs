@@ -1,20 +1,23 @@
 //! Cribrum: pour logs in, stack meshes, look at what is left.
 //!
 //! ```text
-//! main ─ cli/   arguments, and every command that writes to standard output
-//!      ─ tui/   the desk: state, update, draw
-//!      ─ veil_key   the user's key for stand-ins
-//!      ─ output     files that appear whole or not at all
+//! main ─ cli/         arguments, and every command that writes to standard output
+//!      ─ tui/         the desk: runtime, widgets, screens
+//!          both use:
+//!      ─ setup, conditions   what a command line asks for
+//!      ─ settings/    what a person has decided and typed
+//!      ─ present/     how figures, spans and times are written
+//!      ─ output       files that appear whole or not at all
 //! ```
 
 mod cli;
-mod config;
+mod conditions;
 mod output;
-mod past;
+mod present;
+mod settings;
+mod setup;
 mod signals;
 mod tui;
-mod veil_key;
-mod why;
 
 use std::process::ExitCode;
 
@@ -27,5 +30,5 @@ fn main() -> ExitCode {
             place.unwrap_or_default()
         ));
     }));
-    cli::run().into()
+    cli::run(&tui::run).into()
 }

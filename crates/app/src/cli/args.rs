@@ -4,6 +4,8 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
+use crate::settings::Palette;
+
 /// Pour logs of any layout in, stack meshes until only the interesting entries are left, and follow one
 /// request through all services. Secrets never reach the screen.
 #[derive(Debug, Parser)]
@@ -105,18 +107,6 @@ pub(crate) struct Look {
     /// Write how long each key takes to be answered, for measurements
     #[arg(long, value_name = "FILE", hide = true)]
     pub(crate) timings: Option<PathBuf>,
-}
-
-/// A set of colours.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Palette {
-    /// Dark
-    #[default]
-    Dusk,
-    /// Light
-    Chalk,
-    /// The terminal's own sixteen
-    Plain,
 }
 
 #[derive(Debug, Args)]

@@ -16,11 +16,11 @@ use jiff::Timestamp;
 
 use super::{
     args::{Demo, Pour},
+    desk::{self, Desk},
     exit::{Exit, Stop},
-    tui,
 };
 
-pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
+pub(super) fn run(args: &Demo, open: Desk<'_>) -> Result<Exit, Stop> {
     let pace = match args.live {
         Some(0) => return Err(Stop::usage("a rate of 0 entries a second writes nothing")),
         Some(rate) => Pace::Steady { start: now(), rate },
@@ -56,7 +56,7 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
         if args.write.is_some() {
             return Ok(Exit::Done);
         }
-        return desk(&folder, args, false);
+        return desk(&folder, args, false, open);
     }
     let stop = Arc::new(AtomicBool::new(false));
     if args.write.is_some() {
@@ -67,7 +67,7 @@ pub(super) fn run(args: &Demo) -> Result<Exit, Stop> {
     }
     let told = Arc::clone(&stop);
     let player = std::thread::spawn(move || play(scenario, writer, &told));
-    let result = desk(&folder, args, true);
+    let result = desk(&folder, args, true, open);
     stop.store(true, Ordering::Relaxed);
     match player.join() {
         Ok(played) => played.map_err(Stop::output)?,
@@ -134,7 +134,7 @@ fn now() -> i64 {
     i64::try_from(Timestamp::now().as_nanosecond()).unwrap_or(i64::MAX)
 }
 
-fn desk(folder: &Path, args: &Demo, follow: bool) -> Result<Exit, Stop> {
+fn desk(folder: &Path, args: &Demo, follow: bool, open: Desk<'_>) -> Result<Exit, Stop> {
     let pour = Pour { sources: vec![folder.to_owned()], ..Pour::default() };
-    tui::open(&pour, &args.look, follow, Some("saltmarsh/"))
+    desk::open(&pour, &args.look, follow, Some("saltmarsh/"), open)
 }

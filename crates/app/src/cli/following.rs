@@ -22,9 +22,13 @@ use jiff::tz::TimeZone;
 use super::{
     args::{Form, Pour},
     exit::{Exit, Stop, tell},
-    pour::{self, Conditions},
+    pour,
 };
-use crate::output::Output;
+use crate::{
+    conditions::Conditions,
+    output::Output,
+    settings::{self, Folders},
+};
 
 /// After so long the last entry of a source is taken to be whole.
 const WHOLE: Duration = Duration::from_millis(500);
@@ -83,14 +87,14 @@ impl Following {
             found.places.is_empty() && found.sources.iter().all(|s| s.name == "stdin");
         let out = Output::open(None).map_err(Stop::output)?;
         let (news, arrived) = bounded(1);
-        let engine = Engine::start(found, options, crate::veil_key::veil(), move || {
+        let engine = Engine::start(found, options, settings::veil(&Folders::user()), move || {
             // One note is enough until it has been read.
             let _ = news.try_send(());
         })
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
         let first = engine.wait(|snapshot| snapshot.progress.read.0 >= snapshot.progress.read.1);
         let end = first.span().map(|(_, last)| last);
-        let mut sieve = conditions.sieve(end.or(Some(0)))?;
+        let mut sieve = conditions.sieve(end.or(Some(0))).map_err(Stop::usage)?;
         if start == Start::End {
             sieve.sweep(first.arrival_in_files(0));
         }

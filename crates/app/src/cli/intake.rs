@@ -18,7 +18,7 @@ use super::{
 };
 use crate::{
     output::Output,
-    tui::{count_text, rate_text},
+    present::{count_text, rate_text},
 };
 
 pub(super) fn run(args: &Intake) -> Result<Exit, Stop> {

@@ -11,7 +11,7 @@ use cribrum_core::{
     engine::{self, Engine, Options, Pass, Remedy, Snapshot},
     entry::{Correction, Level, Severity, civil, declare_ids},
     ingest::{self, Discovery, Problem, Wanted},
-    query::{self, Context, Expr},
+    query,
     sieve::{Mesh, Sieve},
     veil::harmless,
 };
@@ -21,7 +21,11 @@ use super::{
     args::Pour,
     exit::{Stop, tell},
 };
-use crate::config::{Kept, Settings};
+use crate::{
+    conditions::Conditions,
+    present::cause,
+    settings::{self, Folders, Kept, Settings},
+};
 
 /// Finds the sources and tells of those that were left out. Without any, standard input is read. While following,
 /// what is not there yet is waited for.
@@ -127,91 +131,37 @@ pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
 
 /// What the files of settings say that belong to the arguments.
 pub(crate) fn settings(args: &Pour) -> Result<Settings, Stop> {
-    let settings = crate::config::settings(&args.sources).map_err(Stop::usage)?;
+    let settings = settings::load(&args.sources, &Folders::user()).map_err(Stop::usage)?;
     declare_ids(&settings.ids);
     Ok(settings)
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Conditions {
-    pub(crate) zone: Option<TimeZone>,
-    level: Option<Level>,
-    kept: Vec<Kept>,
-    quiet: Vec<(String, Level)>,
-    texts: Vec<String>,
-}
-
-impl Conditions {
-    pub(crate) fn of(args: &Pour) -> Result<Self, Stop> {
-        let level = args.level.as_deref().map(level_named).transpose()?;
-        let quiet = args.quiet.iter().map(|text| match text.rsplit_once('=') {
-            Some((logger, level)) if !logger.is_empty() => {
-                Ok((logger.to_owned(), level_named(level)?))
-            }
-            _ => Err(Stop::usage(format!(
-                "`{text}` quietens nothing; write LOGGER=LEVEL, as http.client=warn"
-            ))),
-        });
-        let mut texts = args.conditions.clone();
-        let quoted =
-            |text: &str| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
-        match (&args.from, &args.to) {
-            (Some(from), Some(to)) => {
-                texts.push(format!("time in {}..{}", quoted(from), quoted(to)));
-            }
-            (Some(from), None) => texts.push(format!("time >= {}", quoted(from))),
-            (None, Some(to)) => texts.push(format!("time <= {}", quoted(to))),
-            (None, None) => {}
-        }
-        if let Some(id) = &args.id {
-            texts.push(format!("id = {}", quoted(id)));
-        }
-        let kept = if args.sieves.is_empty() { Vec::new() } else { settings(args)?.sieves };
-        let chosen = args.sieves.iter().map(|name| chosen(&kept, name));
-        let kept: Result<_, _> = chosen.collect();
-        let quiet: Result<_, _> = quiet.collect();
-        let conditions = Self { zone: zone(args)?, level, kept: kept?, quiet: quiet?, texts };
-        // A day to try clock times on, until the data's own is known.
-        conditions.sieve(Some(0))?;
-        Ok(conditions)
+pub(crate) fn conditions(args: &Pour) -> Result<Conditions, Stop> {
+    let level = args.level.as_deref().map(level_named).transpose()?;
+    let quiet = args.quiet.iter().map(|text| match text.rsplit_once('=') {
+        Some((logger, level)) if !logger.is_empty() => Ok((logger.to_owned(), level_named(level)?)),
+        _ => Err(Stop::usage(format!(
+            "`{text}` quietens nothing; write LOGGER=LEVEL, as http.client=warn"
+        ))),
+    });
+    let mut texts = args.conditions.clone();
+    let quoted = |text: &str| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
+    match (&args.from, &args.to) {
+        (Some(from), Some(to)) => texts.push(format!("time in {}..{}", quoted(from), quoted(to))),
+        (Some(from), None) => texts.push(format!("time >= {}", quoted(from))),
+        (None, Some(to)) => texts.push(format!("time <= {}", quoted(to))),
+        (None, None) => {}
     }
-
-    /// The sieve, with clock times on the day of `last`.
-    pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, Stop> {
-        let context = Context { zone: self.zone.clone(), last, ..Context::default() };
-        let mut sieve = Sieve::default();
-        for kept in &self.kept {
-            let more = kept.sieve(&context);
-            sieve.meshes.extend(more.meshes);
-        }
-        for text in &self.texts {
-            let expr = Expr::parse(text, &context).map_err(|error| {
-                let column = text.get(..error.at).unwrap_or(text).chars().count();
-                Stop::usage(format!("{error}\n  {text}\n  {}^", " ".repeat(column)))
-            })?;
-            sieve.meshes.push(Mesh::of(expr));
-        }
-        for (logger, level) in &self.quiet {
-            sieve.quieten(logger, *level);
-        }
-        if self.level.is_some() {
-            sieve.set_floor(self.level);
-        }
-        Ok(sieve)
+    if let Some(id) = &args.id {
+        texts.push(format!("id = {}", quoted(id)));
     }
-
-    /// The sieve, where it does not depend on what the last entry is.
-    fn fixed(&self) -> Option<Sieve> {
-        const LATER: i64 = 1_000 * 86_400 * 1_000_000_000;
-        let sieve = self.sieve(Some(0)).ok()?;
-        (self.sieve(Some(LATER)).ok()? == sieve).then_some(sieve)
-    }
-
-    /// Adds a condition.
-    pub(crate) fn push(&mut self, text: String) {
-        self.texts.push(text);
-    }
+    let kept = if args.sieves.is_empty() { Vec::new() } else { settings(args)?.sieves };
+    let kept: Result<_, _> = args.sieves.iter().map(|name| chosen(&kept, name)).collect();
+    let quiet: Result<_, _> = quiet.collect();
+    let conditions = Conditions { zone: zone(args)?, level, kept: kept?, quiet: quiet?, texts };
+    conditions.check().map_err(Stop::usage)?;
+    Ok(conditions)
 }
 
 /// Tells why a sieve let nothing through, and what was perhaps meant.
@@ -225,7 +175,7 @@ pub(crate) fn explain(snapshot: &Snapshot, zone: Option<&TimeZone>) {
         let meshes = &snapshot.sieve.meshes;
         let label = |mesh: &Mesh| snapshot.label(mesh).to_string();
         let name = meshes.get(finding.mesh).map(label).unwrap_or_default();
-        let cause = crate::why::cause(snapshot, &finding, &name, &moment);
+        let cause = cause(snapshot, &finding, &name, &moment);
         match &finding.remedy {
             Some((Remedy::Off(_), _)) => {}
             Some((Remedy::Rewrite, sieve)) => {
@@ -299,7 +249,7 @@ impl Asked {
     /// What the arguments name. An output that is one of the sources is refused.
     pub(crate) fn of(args: &Pour, output: Option<&Path>) -> Result<Self, Stop> {
         let options = options(args, false)?;
-        let conditions = Conditions::of(args)?;
+        let conditions = self::conditions(args)?;
         Ok(Self { found: found(args, output)?, options, conditions })
     }
 
@@ -317,7 +267,7 @@ impl Asked {
     /// the numbers of their lines are wanted.
     pub(crate) fn searched(&self, numbered: bool) -> Option<Passed> {
         let sieve = self.fixed().filter(|sieve| !sieve.meshes.is_empty())?;
-        let veil = crate::veil_key::veil();
+        let veil = settings::veil(&Folders::user());
         let snapshot = engine::search(&self.found, &self.options, &sieve, &veil, numbered)?;
         // Why nothing is left is told by everything there is.
         (!snapshot.pan.is_empty()).then(|| Passed {
@@ -383,7 +333,7 @@ fn found(args: &Pour, output: Option<&Path>) -> Result<Discovery, Stop> {
 
 fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<Poured, Stop> {
     let mut unread = found.problems.iter().any(Problem::is_fatal);
-    let veil = crate::veil_key::veil();
+    let veil = settings::veil(&Folders::user());
     let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
     let snapshot = engine.wait(Snapshot::loaded);
@@ -393,7 +343,7 @@ fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<P
             tell(&format!("{}: {problem}", source.name));
         }
     }
-    let sieve = conditions.sieve(snapshot.span().map(|(_, last)| last))?;
+    let sieve = conditions.sieve(snapshot.span().map(|(_, last)| last)).map_err(Stop::usage)?;
     let snapshot = if sieve.meshes.is_empty() {
         snapshot
     } else {
@@ -424,7 +374,7 @@ mod tests {
     }
 
     fn written(args: &Pour) -> Vec<String> {
-        let sieve = Conditions::of(args).unwrap().sieve(Some(0)).unwrap();
+        let sieve = conditions(args).unwrap().sieve(Some(0)).unwrap();
         sieve.meshes.iter().map(ToString::to_string).collect()
     }
 
@@ -455,7 +405,7 @@ mod tests {
             |args: &mut Pour| args.to = Some("late".into()),
             |args: &mut Pour| args.zone = Some("Nowhere/Land".into()),
         ] {
-            let stop = Conditions::of(&pour(more)).unwrap_err();
+            let stop = super::conditions(&pour(more)).unwrap_err();
             assert_eq!(stop.code(), super::super::Exit::Usage);
         }
         assert!(options(&pour(|args| args.layout = Some("scroll".into())), false).is_err());

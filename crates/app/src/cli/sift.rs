@@ -14,7 +14,10 @@ use super::{
     following::{Following, Start},
     pour::{self, Asked, Passed},
 };
-use crate::output::Output;
+use crate::{
+    output::Output,
+    settings::{self, Folders},
+};
 
 pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     for (name, number) in [("-n", args.count), ("--last", args.last)] {
@@ -134,7 +137,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
     let write = |snapshot: &Snapshot| {
         Written::of(snapshot, Exporter::new(snapshot, format, zone.clone(), terminal))
     };
-    let veil = crate::veil_key::veil();
+    let veil = settings::veil(&Folders::user());
     let streamed = stream(&asked.found, &asked.options, sieve, &veil, write, take)
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
     done.map_err(Stop::output)?;
@@ -157,7 +160,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
 
 /// Writes entries as they arrive.
 fn follow(args: &Sift) -> Result<Exit, Stop> {
-    let conditions = pour::Conditions::of(&args.pour)?;
+    let conditions = pour::conditions(&args.pour)?;
     let start = match (args.last, &args.pour.from) {
         (Some(last), _) => Start::Last(last),
         (None, Some(_)) => Start::All,

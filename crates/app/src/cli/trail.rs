@@ -15,7 +15,7 @@ use super::{
     exit::{Exit, Stop},
     pour::{self, Poured},
 };
-use crate::{output::Output, tui::span_text};
+use crate::{output::Output, present::span_text};
 
 pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     if args.id.trim().is_empty() {

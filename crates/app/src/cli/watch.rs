@@ -12,7 +12,7 @@ use super::{
 };
 
 pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
-    let conditions = pour::Conditions::of(&args.pour)?.and(&args.expr)?;
+    let conditions = pour::conditions(&args.pour)?.and(&args.expr).map_err(Stop::usage)?;
     let limit = args.time.as_deref().map(duration).transpose()?;
     if args.count == Some(0) {
         return Err(Stop::usage("a count of 0 is reached at once; give 1 or more"));
@@ -30,14 +30,4 @@ fn duration(text: &str) -> Result<Duration, Stop> {
         .filter(|seconds| *seconds > 0.0)
         .and_then(|seconds| Duration::try_from_secs_f64(seconds).ok());
     seconds.ok_or_else(|| Stop::usage(format!("`{text}` is no duration; write 30s, 5min or 1h")))
-}
-
-impl pour::Conditions {
-    /// The same with one more condition.
-    fn and(mut self, text: &str) -> Result<Self, Stop> {
-        self.push(text.to_owned());
-        // A day to try clock times on.
-        self.sieve(Some(0))?;
-        Ok(self)
-    }
 }

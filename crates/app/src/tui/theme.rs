@@ -3,7 +3,7 @@
 use cribrum_core::entry::Level;
 use ratatui::style::{Color, Modifier, Style};
 
-use crate::cli::Palette;
+use crate::settings::Palette;
 
 /// What a text stands for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -38,6 +38,7 @@ pub(crate) enum Role {
 #[derive(Clone, Debug)]
 pub(crate) struct Theme {
     palette: Option<Palette>,
+    unicode: bool,
     pub(crate) glyphs: Glyphs,
 }
 
@@ -59,6 +60,8 @@ pub(crate) struct Glyphs {
     pub(crate) more: &'static str,
     pub(crate) bracket: &'static str,
     pub(crate) mark: &'static str,
+    /// Points down at a place in a text.
+    pub(crate) place: &'static str,
     pub(crate) dot: &'static str,
 }
 
@@ -76,6 +79,7 @@ const FULL: Glyphs = Glyphs {
     more: "⤶",
     bracket: "▐",
     mark: "◆",
+    place: "▾",
     dot: "·",
 };
 
@@ -93,6 +97,7 @@ const ASCII: Glyphs = Glyphs {
     more: "+",
     bracket: "]",
     mark: "*",
+    place: "v",
     dot: ".",
 };
 
@@ -112,7 +117,12 @@ impl Theme {
     }
 
     pub(crate) fn of(palette: Option<Palette>, unicode: bool) -> Self {
-        Self { palette, glyphs: if unicode { FULL } else { ASCII } }
+        Self { palette, unicode, glyphs: if unicode { FULL } else { ASCII } }
+    }
+
+    /// Whether the terminal shows more than ASCII.
+    pub(crate) fn is_unicode(&self) -> bool {
+        self.unicode
     }
 
     pub(crate) fn style(&self, role: Role) -> Style {

@@ -67,6 +67,7 @@ impl Coordinator {
             sieve: self.questions.sieve.clone(),
             funnel,
             volume,
+            span_shown: self.questions.span,
             progress: Progress {
                 read: self.schedule.bytes(),
                 sifted: (blocks - missing, blocks),

@@ -167,6 +167,8 @@ pub struct Snapshot {
     pub funnel: Funnel,
     /// The pan over time, without the sieve's time window.
     pub volume: Volume,
+    /// The span of time that the volume was asked to be counted over; `None` for all of it.
+    pub span_shown: Option<(i64, i64)>,
     /// How far the work is.
     pub progress: Progress,
     /// What the sieves beside the pan let through, in the order they were given.
@@ -189,6 +191,7 @@ impl Snapshot {
             sieve: Sieve::default(),
             funnel: Funnel::default(),
             volume: Volume::default(),
+            span_shown: None,
             progress: Progress { read: (0, 1), ..Progress::default() },
             beside: Vec::new(),
             lenses: [const { None }; 6],

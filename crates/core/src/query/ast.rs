@@ -94,6 +94,15 @@ pub enum Path {
 }
 
 impl Path {
+    /// The path of the field of this dotted name, even where an entry has a part of that name.
+    #[must_use]
+    pub fn field(name: &str) -> Self {
+        match Self::of(name) {
+            Self::Field(path) => Self::Field(path),
+            _ => Self::Literal(name.to_owned()),
+        }
+    }
+
     /// The path of a name as typed.
     #[must_use]
     pub fn of(name: &str) -> Self {

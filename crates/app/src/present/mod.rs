@@ -1,0 +1,13 @@
+//! How figures, spans, times and causes are written: by commands and by screens alike.
+
+mod cause;
+mod figures;
+mod spans;
+mod text;
+mod times;
+
+pub(crate) use cause::cause;
+pub(crate) use figures::{count_text, counted, rate_text, size_text};
+pub(crate) use spans::{gap_text, span_text};
+pub(crate) use text::{cells, fit, one_line, wrapped};
+pub(crate) use times::{Clock, Times};

@@ -1,0 +1,138 @@
+//! Changes of files of settings. What a person has written in them stays as it is: comments, order and quotes.
+
+use std::{fs, io, path::Path};
+
+use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
+
+use super::Kept;
+
+/// Keeps a sieve in its file, in the place of the one of its name.
+///
+/// # Errors
+///
+/// Those of reading and writing the file, and a file that is no TOML.
+pub(crate) fn keep(kept: &Kept) -> io::Result<()> {
+    change(&kept.file, "sieve", |sieves| {
+        let mut meshes = Array::new();
+        meshes.extend(kept.meshes.iter().map(String::as_str));
+        let mut quiet = InlineTable::new();
+        for (logger, level) in &kept.quiet {
+            quiet.insert(logger, level.name().into());
+        }
+        let same = |table: &Table| {
+            table.get("name").and_then(Item::as_str).is_some_and(|name| name == kept.name)
+        };
+        let known = sieves.iter().position(same);
+        let place = known.unwrap_or(sieves.len());
+        if known.is_none() {
+            sieves.push(Table::new());
+        }
+        let Some(table) = sieves.get_mut(place) else { return };
+        set(table, "name", value(&kept.name));
+        set(table, "meshes", value(meshes));
+        match quiet.is_empty() {
+            true => drop(table.remove("quiet")),
+            false => set(table, "quiet", value(quiet)),
+        }
+    })
+}
+
+/// Sets a value; the comments before its key stay.
+fn set(table: &mut Table, key: &str, item: Item) {
+    match table.get_mut(key) {
+        Some(known) => *known = item,
+        None => drop(table.insert(key, item)),
+    }
+}
+
+/// Adds a layout that is taught by a template to a file, which is made where there is none.
+///
+/// # Errors
+///
+/// Those of reading and writing the file, and a file that is no TOML.
+pub(crate) fn add_layout(path: &Path, name: &str, files: &str, template: &str) -> io::Result<()> {
+    change(path, "layout", |layouts| {
+        let mut table = Table::new();
+        table.insert("name", value(name));
+        table.insert("files", value(files));
+        table.insert("template", value(template));
+        layouts.push(table);
+    })
+}
+
+/// Changes the tables of one name in a file.
+fn change(path: &Path, name: &str, change: impl FnOnce(&mut ArrayOfTables)) -> io::Result<()> {
+    if let Some(folder) = path.parent().filter(|folder| !folder.as_os_str().is_empty()) {
+        fs::create_dir_all(folder)?;
+    }
+    let text = match fs::read_to_string(path) {
+        Ok(text) => text,
+        Err(error) if error.kind() == io::ErrorKind::NotFound => String::new(),
+        Err(error) => return Err(error),
+    };
+    let mut document: DocumentMut = text.parse().map_err(io::Error::other)?;
+    let tables = document.entry(name).or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
+    let tables = tables
+        .as_array_of_tables_mut()
+        .ok_or_else(|| io::Error::other(format!("`{name}` is not written as [[{name}]]")))?;
+    change(tables);
+    crate::output::write_file(path, document.to_string().as_bytes())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::path::PathBuf;
+
+    fn kept(name: &str, meshes: &[&str], file: &Path) -> Kept {
+        Kept {
+            name: name.into(),
+            meshes: meshes.iter().map(|&mesh| mesh.to_owned()).collect(),
+            quiet: Vec::new(),
+            file: file.to_owned(),
+        }
+    }
+
+    #[test]
+    fn a_sieve_takes_the_place_of_the_one_of_its_name_and_comments_stay() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("new/cribrum.toml");
+        keep(&kept("one", &["a"], &file)).unwrap();
+        let mine = "# mine\n[[sieve]]\n# by hand\nname = 'one'\nmeshes = [\n  'x', # why\n]\n\n[watch]\nbell = false\n";
+        fs::write(&file, mine).unwrap();
+        keep(&kept("two", &["b"], &file)).unwrap();
+        keep(&kept("one", &["c", "path ~ \"^/d\""], &file)).unwrap();
+        let text = fs::read_to_string(&file).unwrap();
+        assert_eq!(text.matches("[[sieve]]").count(), 2, "{text}");
+        assert!(text.contains("# mine") && text.contains("# by hand"), "{text}");
+        let settings = super::super::read(&text, &file).unwrap();
+        let names: Vec<(&str, usize)> =
+            settings.sieves.iter().map(|kept| (kept.name.as_str(), kept.meshes.len())).collect();
+        assert_eq!(names, [("one", 2), ("two", 1)]);
+        assert_eq!(settings.watch.map(|watch| watch.bell), Some(false));
+    }
+
+    #[test]
+    fn a_taught_layout_is_read_as_it_was_typed() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("cribrum.toml");
+        add_layout(&file, "berths \"new\"", "berth*.log", r"{time}\{{ {message}").unwrap();
+        let text = fs::read_to_string(&file).unwrap();
+        let found = super::super::read(&text, &file).unwrap().layouts;
+        assert_eq!(found[0].name(), "berths \"new\"");
+        assert!(found[0].holds_for("berth-1.log"));
+        assert!(found[0].captures(br"2026-03-14 06:41:02\{ x").is_some());
+    }
+
+    #[test]
+    fn files_that_are_no_settings_are_left_alone() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("cribrum.toml");
+        for text in ["sieve = 7\n", "[[sieve]\n", "layout = []\nsieve = \"x\"\n"] {
+            fs::write(&file, text).unwrap();
+            assert!(keep(&kept("one", &["a"], &file)).is_err(), "{text}");
+            assert_eq!(fs::read_to_string(&file).unwrap(), text);
+        }
+        assert!(keep(&kept("one", &["a"], &PathBuf::from("/dev/null/x"))).is_err());
+    }
+}

@@ -1,0 +1,149 @@
+//! What a person has decided: `cribrum.toml`, their own and those that lie beside the logs for a team to share; what
+//! they typed before; the key of their stand-ins.
+//!
+//! ```toml
+//! ids = ["booking_ref"]                         # fields that are ids, whatever the layout
+//!
+//! [[layout]]                                    # how lines are read that no built-in layout takes
+//! name = "berths"
+//! files = "berth*.log"
+//! template = "{time} | {session:id} | {level} | {message}"
+//!
+//! [[sieve]]                                     # a sieve that is kept under a name
+//! name = "failing holds"
+//! meshes = ["level >= warn"]
+//!
+//! [watch]                                       # how the desk tells of entries that a watch waits for
+//! bell = true
+//! title = true
+//! ```
+
+mod edit;
+mod folders;
+pub(crate) mod history;
+mod layouts;
+mod sieves;
+mod veil_key;
+
+use std::{
+    fs,
+    path::{Path, PathBuf},
+    sync::Arc,
+};
+
+use cribrum_core::own::Own;
+use serde::Deserialize;
+
+pub(crate) use edit::{add_layout, keep};
+pub(crate) use folders::{Folders, NAME, beside};
+pub(crate) use sieves::Kept;
+pub(crate) use veil_key::veil;
+
+#[derive(Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Config {
+    #[serde(default)]
+    ids: Vec<String>,
+    #[serde(default)]
+    layout: Vec<layouts::Table>,
+    #[serde(default)]
+    sieve: Vec<sieves::Table>,
+    watch: Option<Watching>,
+}
+
+/// A set of colours for the desk.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Palette {
+    /// Dark
+    #[default]
+    Dusk,
+    /// Light
+    Chalk,
+    /// The terminal's own sixteen
+    Plain,
+}
+
+/// How the desk tells of what a watch has seen.
+#[derive(Clone, Copy, Debug, Deserialize, PartialEq, Eq)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct Watching {
+    /// The terminal's bell rings.
+    pub(crate) bell: bool,
+    /// The terminal's title counts.
+    pub(crate) title: bool,
+}
+
+impl Default for Watching {
+    fn default() -> Self {
+        Self { bell: true, title: true }
+    }
+}
+
+/// All that the files of settings say.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Settings {
+    /// Taught layouts, those beside the logs first.
+    pub(crate) layouts: Vec<Arc<Own>>,
+    /// Names of fields that are ids, whatever the layout.
+    pub(crate) ids: Vec<String>,
+    /// Kept sieves, those beside the logs first.
+    pub(crate) sieves: Vec<Kept>,
+    /// As the nearest file that says so has it.
+    pub(crate) watch: Option<Watching>,
+}
+
+/// The settings in the files beside the sources and in the user's, the nearer first.
+///
+/// # Errors
+///
+/// A message with file, line, column and what was expected.
+pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, String> {
+    let mut files: Vec<PathBuf> = Vec::new();
+    for source in sources {
+        let file = beside(source);
+        if !files.contains(&file) {
+            files.push(file);
+        }
+    }
+    files.extend(folders.settings());
+    let mut found = Settings::default();
+    for file in files {
+        let text = match fs::read_to_string(&file) {
+            Ok(text) => text,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
+            Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
+        };
+        let more = read(&text, &file).map_err(|(at, what)| located(&file, &text, at, &what))?;
+        found.layouts.extend(more.layouts);
+        found.sieves.extend(more.sieves);
+        found.ids.extend(more.ids);
+        found.watch = found.watch.or(more.watch);
+    }
+    Ok(found)
+}
+
+fn read(text: &str, file: &Path) -> Result<Settings, (usize, String)> {
+    let config: Config = toml::from_str(text)
+        .map_err(|error| (error.span().map_or(0, |span| span.start), error.message().to_owned()))?;
+    let layouts: Result<_, _> = config.layout.iter().map(layouts::Table::layout).collect();
+    let sieves: Result<_, _> =
+        config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
+    Ok(Settings { layouts: layouts?, ids: config.ids, sieves: sieves?, watch: config.watch })
+}
+
+/// A mistake with its file, line and column, and the line itself.
+fn located(file: &Path, text: &str, at: usize, message: &str) -> String {
+    let before = text.get(..at).unwrap_or(text);
+    let line = before.matches('\n').count() + 1;
+    let start = before.rfind('\n').map_or(0, |at| at + 1);
+    let column = text.get(start..at).unwrap_or_default().chars().count() + 1;
+    let whole = text.lines().nth(line - 1).unwrap_or_default();
+    format!(
+        "{}:{line}:{column}: {message}\n  {whole}\n  {}^",
+        file.display(),
+        " ".repeat(column - 1)
+    )
+}
+
+#[cfg(test)]
+mod tests;

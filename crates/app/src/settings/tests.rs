@@ -1,0 +1,99 @@
+//! Files of settings: what is read, and how mistakes are told.
+
+use super::*;
+
+#[test]
+fn mistakes_are_shown_at_their_column() {
+    for (text, want) in [
+        (
+            "[[layout]]\nname = \"a\"\ntemplate = \"{time} {level\"\n",
+            "x.toml:3:20: this hole is not closed; write `}`\n  template = \"{time} {level\"\n                     ^",
+        ),
+        (
+            "[[layout]]\nname = \"a\"\n",
+            "x.toml:2:8: a layout needs a template, or a pattern\n  name = \"a\"\n         ^",
+        ),
+        (
+            "[[sieve]]\nname = \"a\"\nmeshes = [\"level >= warn\", \"status == 5\"]\n",
+            "x.toml:3:36: `==` is none of ours; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                     ^",
+        ),
+        (
+            "[[sieve]]\nname = \"a\"\nquiet = { pool = \"loud\" }\n",
+            "x.toml:3:19: `loud` is no level\n  quiet = { pool = \"loud\" }\n                    ^",
+        ),
+        (
+            "[[sieve]]\nname = \"a\"\n",
+            "x.toml:2:8: a sieve needs meshes = […] or quiet = {…}\n  name = \"a\"\n         ^",
+        ),
+        (
+            "[[layout]]\nname = 7\n",
+            "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^",
+        ),
+    ] {
+        let (at, message) = read(text, Path::new("x")).unwrap_err();
+        assert_eq!(located(Path::new("x.toml"), text, at, &message), want);
+    }
+    let (at, message) = read("[[layout]]\nnmae = \"a\"\n", Path::new("x")).unwrap_err();
+    assert!(message.contains("unknown field `nmae`, expected one of `name`"), "{message} at {at}");
+}
+
+#[test]
+fn the_files_beside_the_logs_are_read_once_each() {
+    let folder = tempfile::tempdir().unwrap();
+    let (north, south) = (folder.path().join("north"), folder.path().join("south"));
+    for (place, name) in [(&north, "n"), (&south, "s")] {
+        fs::create_dir(place).unwrap();
+        fs::write(place.join("a.log"), "x\n").unwrap();
+        let path = place.join(NAME);
+        add_layout(&path, name, "*", "{message}").unwrap();
+        add_layout(&path, &format!("{name}2"), "*.log", "{time} {message}").unwrap();
+    }
+    let names = |sources: &[PathBuf]| -> Vec<String> {
+        load(sources, &Folders::default())
+            .unwrap()
+            .layouts
+            .iter()
+            .map(|own| own.name().to_owned())
+            .collect()
+    };
+    assert_eq!(names(std::slice::from_ref(&north))[..2], ["n", "n2"]);
+    assert_eq!(
+        names(&[south.join("a.log"), south.clone(), north.join("a.log")])[..4],
+        ["s", "s2", "n", "n2"]
+    );
+    fs::write(north.join(NAME), "[[layout]]\nname = \"x\"\n").unwrap();
+    let error = load(&[north.join("a.log")], &Folders::default()).unwrap_err();
+    assert!(error.contains("cribrum.toml:2:8: a layout needs a template"), "{error}");
+    fs::remove_file(south.join(NAME)).unwrap();
+    fs::create_dir(south.join(NAME)).unwrap();
+    assert!(load(&[south], &Folders::default()).unwrap_err().contains("can't be read"));
+}
+
+#[test]
+fn sieves_are_kept_and_read_again() {
+    use cribrum_core::{
+        entry::Level,
+        query::{Context, Expr},
+        sieve::Sieve,
+    };
+    let context = Context { last: Some(0), ..Context::default() };
+    let mut sieve = Sieve::default();
+    sieve.set_floor(Some(Level::Warn));
+    sieve.add(Expr::parse("path ~ \"^/a\\\\.b\" and time in 00:10..00:20", &context).unwrap());
+    sieve.quieten("http \"x\"", Level::Error);
+    let hide = |text: &str| text.to_owned();
+    let kept = Kept::of("two words", &sieve, hide, PathBuf::from("x"));
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("x");
+    let kept = Kept { file: file.clone(), ..kept };
+    keep(&kept).unwrap();
+    let found = read(&fs::read_to_string(&file).unwrap(), &file).unwrap().sieves;
+    assert_eq!(found, std::slice::from_ref(&kept));
+    assert_eq!(found[0].sieve(&context), sieve);
+    assert_eq!(found[0].summary().matches("quiet below error").count(), 1);
+    sieve.around(7);
+    assert_eq!(Kept::of("two words", &sieve, hide, file), kept, "what passes stays out");
+    assert!(Kept::of("none", &Sieve::default(), hide, PathBuf::from("x")).is_empty());
+    let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
+    assert_eq!(watch, Some(Watching { bell: false, title: true }));
+}

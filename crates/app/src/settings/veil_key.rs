@@ -1,0 +1,71 @@
+//! The user's key for stand-ins, so that a secret has the same stand-in today and tomorrow, on the desk
+//! and in an extract.
+
+use std::{
+    fs,
+    io::{self, Read, Write},
+    os::unix::fs::OpenOptionsExt,
+    path::Path,
+};
+
+use cribrum_core::veil::Veil;
+
+use super::Folders;
+
+/// The veil with the user's key. Where the key can't be kept, one for this run is made.
+pub(crate) fn veil(folders: &Folders) -> Veil {
+    let key = folders.veil_key().and_then(|path| read_or_make(&path).ok());
+    Veil::new(key.unwrap_or_else(|| random().unwrap_or_default()))
+}
+
+fn read_or_make(path: &Path) -> io::Result<[u8; 16]> {
+    match read(path) {
+        Err(error) if error.kind() == io::ErrorKind::NotFound => {}
+        result => return result,
+    }
+    let folder = path.parent().unwrap_or(Path::new("."));
+    fs::create_dir_all(folder)?;
+    let key = random()?;
+    let made = fs::OpenOptions::new().write(true).create_new(true).mode(0o600).open(path);
+    match made {
+        Ok(mut file) => {
+            file.write_all(&key)?;
+            Ok(key)
+        }
+        // Another run was faster.
+        Err(error) if error.kind() == io::ErrorKind::AlreadyExists => read(path),
+        Err(error) => Err(error),
+    }
+}
+
+fn read(path: &Path) -> io::Result<[u8; 16]> {
+    let mut key = [0; 16];
+    fs::File::open(path)?.read_exact(&mut key)?;
+    Ok(key)
+}
+
+fn random() -> io::Result<[u8; 16]> {
+    let mut key = [0; 16];
+    getrandom::fill(&mut key).map_err(io::Error::other)?;
+    Ok(key)
+}
+
+#[cfg(test)]
+mod tests {
+    use std::os::unix::fs::PermissionsExt;
+
+    use super::*;
+
+    #[test]
+    fn the_key_is_made_once_and_kept() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("deep/state/veil.key");
+        let key = read_or_make(&path).unwrap();
+        assert_ne!(key, [0; 16]);
+        assert_eq!(read_or_make(&path).unwrap(), key);
+        assert_eq!(fs::metadata(&path).unwrap().permissions().mode() & 0o777, 0o600);
+        fs::write(&path, b"short").unwrap();
+        assert!(read_or_make(&path).is_err(), "a damaged key is not taken for one");
+        assert!(read_or_make(Path::new("/dev/null/veil.key")).is_err());
+    }
+}

@@ -1,0 +1,77 @@
+//! What the screens ask of the world outside: of the engine, the terminal and the disk. Only the runtime carries it
+//! out.
+
+use std::{any::Any, path::PathBuf, sync::Arc};
+
+use cribrum_core::{
+    engine::{Lens, Pass, Snapshot},
+    entry::Correction,
+    query::Expr,
+    sieve::Sieve,
+};
+
+use crate::settings::Kept;
+
+/// Who asked for something, so that the answer finds its way back. A screen that has been closed gets no answer.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(crate) struct Owner(pub(crate) u32);
+
+/// The owner of what is asked for all screens.
+pub(crate) const ALL: Owner = Owner(0);
+
+/// An answer, in the type that whoever asked knows.
+pub(crate) type Answer = Box<dyn Any + Send>;
+
+/// What finds an answer in the entries.
+pub(crate) type Run = Box<dyn FnOnce(&Arc<Snapshot>, &Pass) -> Option<Answer> + Send>;
+
+/// What makes the bytes of a file.
+pub(crate) type Make = Box<dyn FnOnce() -> Result<Vec<u8>, String> + Send>;
+
+/// Work on the entries, done on a thread of its own.
+pub(crate) struct Job {
+    pub(crate) owner: Owner,
+    /// The name of the thread, and of what it looks for.
+    pub(crate) name: &'static str,
+    /// The job of the same owner and name that is still running is ended: only the latest answer is wanted.
+    pub(crate) latest: bool,
+    /// `None` when nobody waits any more.
+    pub(crate) run: Run,
+}
+
+/// Something to do outside of the state.
+pub(crate) enum Effect {
+    /// The engine sifts by another sieve.
+    Sieve(Sieve),
+    /// The engine answers another question beside the sieve.
+    Lens(Lens, Option<Expr>),
+    /// The engine counts these sieves beside the pan.
+    Beside(Vec<Sieve>),
+    /// The engine counts the volume over this span of time.
+    Span(Option<(i64, i64)>),
+    Look(Job),
+    /// The owner has gone: its jobs are ended.
+    Forget(Owner),
+    /// Writes a file whole; what is in it is made on a thread of its own.
+    Save(PathBuf, Make),
+    /// Keeps a sieve in a file of settings.
+    Keep(Kept),
+    /// Keeps what was typed for the next time.
+    Remember(Vec<(String, String)>),
+    /// Adds a layout to a file of settings, then reads everything again.
+    Teach {
+        file: PathBuf,
+        name: String,
+        files: String,
+        template: String,
+    },
+    /// Corrects the clock of the source of this label, then reads everything again.
+    Clock(String, Correction),
+    /// Text for the terminal's clipboard.
+    Copy(String),
+    /// The terminal's bell rings.
+    Bell,
+    Title(String),
+    /// Whether the program gets the mouse, or the terminal.
+    Mouse(bool),
+}

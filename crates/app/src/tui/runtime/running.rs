@@ -1,0 +1,358 @@
+//! The engine, what the desk is shown on, and what carries out the desk's effects.
+
+use std::{
+    io,
+    path::PathBuf,
+    sync::{
+        Arc,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::{Duration, Instant},
+};
+
+use cribrum_core::{
+    engine::{Engine, Lens, Snapshot},
+    entry::{Correction, declare_ids},
+    sieve::Sieve,
+    source::Origin,
+};
+use crossbeam_channel::{Receiver, Sender, bounded};
+use ratatui::crossterm::event::{KeyCode, KeyModifiers};
+
+use super::{jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
+use crate::{
+    output,
+    settings::{self, history},
+    setup::Setup,
+    tui::{
+        app::{self, App, Event},
+        effect::{Effect, Make},
+    },
+};
+
+/// How long events are taken before the screen is drawn again: none is lost, and the screen keeps up with a flood
+/// of them.
+const BATCH: Duration = Duration::from_millis(8);
+
+/// What the engine has been asked, so that it can be told whether it has answered.
+#[derive(Default)]
+struct Asked {
+    lenses: Vec<(Lens, Option<String>)>,
+    beside: Vec<Sieve>,
+    span: Option<(i64, i64)>,
+}
+
+impl Asked {
+    #[cfg(test)]
+    fn is_answered(&self, snapshot: &Snapshot) -> bool {
+        let lens = |(lens, text): &(Lens, Option<String>)| match (snapshot.lens(*lens), text) {
+            (Some(view), Some(text)) => view.done && view.text == *text,
+            (view, text) => view.is_none() && text.is_none(),
+        };
+        let beside = &snapshot.beside;
+        self.lenses.iter().all(lens)
+            && beside.iter().map(|view| &view.sieve).eq(&self.beside)
+            && beside.iter().all(|view| view.done)
+            && snapshot.span_shown == self.span
+    }
+}
+
+/// A running desk but for its state.
+pub(crate) struct Runtime {
+    setup: Setup,
+    engine: Engine,
+    events: Sender<Event>,
+    incoming: Receiver<Event>,
+    /// There is news that has not been looked at.
+    news: Arc<AtomicBool>,
+    jobs: Jobs,
+    rows: Rows,
+    asked: Asked,
+    timings: Option<Timings>,
+}
+
+impl Runtime {
+    /// Starts to read what the desk was opened with.
+    pub(crate) fn start(setup: Setup) -> io::Result<Self> {
+        let (events, incoming) = bounded(1_024);
+        let news = Arc::new(AtomicBool::new(false));
+        let engine = start(&setup, &events, &news)?;
+        Ok(Self {
+            engine,
+            rows: Rows::start(events.clone())?,
+            timings: setup.timings.as_deref().map(Timings::create).transpose()?,
+            setup,
+            events,
+            incoming,
+            news,
+            jobs: Jobs::default(),
+            asked: Asked::default(),
+        })
+    }
+
+    pub(crate) fn setup(&self) -> &Setup {
+        &self.setup
+    }
+
+    pub(crate) fn snapshot(&self) -> Arc<Snapshot> {
+        self.engine.snapshot()
+    }
+
+    /// Where events are sent to.
+    pub(crate) fn events(&self) -> Sender<Event> {
+        self.events.clone()
+    }
+
+    /// Draws, waits for something to happen, and answers it, until the desk is closed.
+    pub(crate) fn converse(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
+        while !app.quitting {
+            self.frame(app, host)?;
+            // A second without an event is a moment to look whether a note was lost in a full channel.
+            let first = self.incoming.recv_timeout(Duration::from_secs(1)).unwrap_or(Event::News);
+            let begun = Instant::now();
+            self.handle(app, first, host)?;
+            // The time is looked at before an event is taken: one that is taken is never dropped.
+            while begun.elapsed() < BATCH
+                && let Ok(event) = self.incoming.try_recv()
+            {
+                self.handle(app, event, host)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Draws the screen once.
+    pub(crate) fn frame(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
+        app.size = host.size()?;
+        let effects = app.prepare();
+        self.perform(app, effects, host)?;
+        self.rows.fill(app);
+        host.draw(&mut |frame| app::draw(app, frame))?;
+        if let Some(timings) = &mut self.timings {
+            let snapshot = &app.cx.shared.snapshot;
+            let (done, all) = snapshot.progress.sifted;
+            timings.drawn(snapshot.sieve == *app.cx.shared.sieve() && done == all)?;
+        }
+        Ok(())
+    }
+
+    /// Answers an event.
+    pub(crate) fn handle(
+        &mut self,
+        app: &mut App,
+        event: Event,
+        host: &mut dyn Host,
+    ) -> io::Result<()> {
+        if matches!(event, Event::Suspend) || suspends(&event) {
+            return host.suspend();
+        }
+        if let (Some(timings), Event::Key(key)) = (&mut self.timings, &event) {
+            timings.key(*key);
+        }
+        if matches!(event, Event::News) {
+            self.news.store(false, Ordering::Release);
+            self.take_snapshot(app, self.engine.snapshot(), host)?;
+        }
+        let effects = app.update(event);
+        self.perform(app, effects, host)
+    }
+
+    fn take_snapshot(
+        &mut self,
+        app: &mut App,
+        snapshot: Arc<Snapshot>,
+        host: &mut dyn Host,
+    ) -> io::Result<()> {
+        // What has come while following is a source like any other.
+        if !Arc::ptr_eq(&snapshot.sources, &app.cx.shared.snapshot.sources) {
+            output::protect(&snapshot.sources);
+        }
+        let effects = app.refresh(snapshot);
+        self.perform(app, effects, host)
+    }
+
+    fn perform(
+        &mut self,
+        app: &mut App,
+        effects: Vec<Effect>,
+        host: &mut dyn Host,
+    ) -> io::Result<()> {
+        for effect in effects {
+            match effect {
+                Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
+                Effect::Lens(lens, expr) => {
+                    self.asked.lenses.retain(|(known, _)| *known != lens);
+                    self.asked.lenses.push((lens, expr.as_ref().map(ToString::to_string)));
+                    self.engine.set_lens(lens, expr);
+                }
+                Effect::Beside(sieves) => {
+                    self.asked.beside.clone_from(&sieves);
+                    self.engine.set_beside(sieves);
+                }
+                Effect::Span(span) => {
+                    self.asked.span = span;
+                    self.engine.set_span(span);
+                }
+                Effect::Look(job) => {
+                    self.jobs.start(job, &app.cx.shared.snapshot, self.events.clone())?;
+                }
+                Effect::Forget(owner) => self.jobs.forget(owner),
+                Effect::Save(path, make) => self.save(path, make)?,
+                Effect::Keep(kept) => match settings::keep(&kept) {
+                    Ok(()) => {
+                        app.cx.tell(format!("{} is kept in {}", kept.name, kept.file.display()));
+                    }
+                    Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
+                },
+                Effect::Remember(past) => {
+                    if let Err(error) = history::write(&past, &self.setup.folders) {
+                        app.cx.shared.warn(format!("what was typed can't be kept: {error}"));
+                    }
+                }
+                Effect::Teach { file, name, files, template } => {
+                    match settings::add_layout(&file, &name, &files, &template) {
+                        Ok(()) => {
+                            app.cx.tell(format!("taught; saved to {}", file.display()));
+                            self.read_again(app, host)?;
+                        }
+                        Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
+                    }
+                }
+                Effect::Clock(label, correction) => self.set_clock(app, label, correction, host)?,
+                Effect::Copy(text) => host.copy(&text)?,
+                Effect::Bell => host.bell()?,
+                Effect::Title(title) => host.title(&title)?,
+                Effect::Mouse(on) => host.mouse(on)?,
+            }
+        }
+        Ok(())
+    }
+
+    /// Writes a file whole, on a thread of its own.
+    fn save(&self, path: PathBuf, make: Make) -> io::Result<()> {
+        let events = self.events.clone();
+        std::thread::Builder::new().name("save".into()).spawn(move || {
+            let write = |bytes: Vec<u8>| {
+                output::write_file(&path, &bytes).map_err(|error| cannot_write(&path, &error))
+            };
+            let saved = make().and_then(write).map(|()| format!("saved {}", path.display()));
+            let _ = events.send(Event::Told(saved));
+        })?;
+        Ok(())
+    }
+
+    fn set_clock(
+        &mut self,
+        app: &mut App,
+        label: String,
+        clock: Correction,
+        host: &mut dyn Host,
+    ) -> io::Result<()> {
+        let clocks = &mut self.setup.options.clocks;
+        clocks.retain(|(known, _)| *known != label);
+        clocks.push((label, clock));
+        self.read_again(app, host)
+    }
+
+    /// Reads everything again with the settings as they are now.
+    fn read_again(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
+        // What came while following is read again as well.
+        self.setup.found.sources.clone_from(&app.cx.shared.snapshot.sources);
+        let files = self.setup.found.sources.iter().filter_map(|source| match &source.origin {
+            Origin::Files(files) => files.last().cloned(),
+            Origin::Stdin => None,
+        });
+        let files: Vec<PathBuf> = files.collect();
+        match settings::load(&files, &self.setup.folders) {
+            Ok(settings) => {
+                declare_ids(&settings.ids);
+                let dialect = self.setup.options.dialect.clone();
+                self.setup.options.dialect = dialect.taught(settings.layouts.clone());
+                app.cx.shared.settings = settings;
+            }
+            Err(error) => {
+                app.cx.shared.warn(error.lines().next().unwrap_or_default().to_owned());
+                return Ok(());
+            }
+        }
+        self.engine = start(&self.setup, &self.events, &self.news)?;
+        self.asked = Asked::default();
+        self.engine.set_sieve(app.cx.shared.sieve().clone());
+        let effects = app.read_again(self.engine.snapshot());
+        self.perform(app, effects, host)
+    }
+}
+
+/// Tests wait for what the program only shows when it comes.
+#[cfg(test)]
+impl Runtime {
+    /// Lets everything come to rest that the events so far have led to.
+    pub(crate) fn settle(&mut self, app: &mut App, host: &mut dyn Host) {
+        loop {
+            let snapshot = self.rest(app, host);
+            if !Arc::ptr_eq(&snapshot, &app.cx.shared.snapshot) {
+                self.take_snapshot(app, snapshot, host).unwrap();
+            }
+            let effects = app.prepare();
+            let idle = effects.is_empty() && self.jobs.is_idle() && self.incoming.is_empty();
+            self.perform(app, effects, host).unwrap();
+            let snapshot = &app.cx.shared.snapshot;
+            if idle && self.jobs.is_idle() && self.asked.is_answered(snapshot) {
+                return;
+            }
+        }
+    }
+
+    /// Answers what has come, and waits until the engine has nothing left to do.
+    fn rest(&mut self, app: &mut App, host: &mut dyn Host) -> Arc<Snapshot> {
+        let begun = Instant::now();
+        loop {
+            while let Ok(event) = self.incoming.try_recv() {
+                if !matches!(event, Event::News) {
+                    self.handle(app, event, host).unwrap();
+                }
+            }
+            self.news.store(false, Ordering::Release);
+            let (sieve, asked) = (app.cx.shared.sieve(), &self.asked);
+            let snapshot = self.engine.wait(|snapshot: &Snapshot| {
+                assert!(begun.elapsed() < Duration::from_secs(20), "the engine never came to rest");
+                snapshot.settled() && snapshot.sieve == *sieve && asked.is_answered(snapshot)
+            });
+            if self.jobs.is_idle() && self.incoming.is_empty() {
+                return snapshot;
+            }
+            std::thread::yield_now();
+        }
+    }
+
+    /// What has happened, where something has.
+    pub(crate) fn next_event(&self) -> Option<Event> {
+        self.incoming.try_recv().ok()
+    }
+
+    /// Waits until the engine has read so many entries.
+    pub(crate) fn wait_for(&self, entries: usize) {
+        self.engine.wait(|snapshot| snapshot.order.len() >= entries && snapshot.settled());
+    }
+}
+
+fn start(setup: &Setup, events: &Sender<Event>, news: &Arc<AtomicBool>) -> io::Result<Engine> {
+    let (events, news) = (events.clone(), Arc::clone(news));
+    let veil = settings::veil(&setup.folders);
+    Engine::start(setup.found.clone(), setup.options.clone(), veil, move || {
+        // One note is enough until it has been read.
+        if !news.swap(true, Ordering::AcqRel) {
+            let _ = events.try_send(Event::News);
+        }
+    })
+}
+
+/// Whether a key asks for the shell: in raw mode the terminal sends no signal for it.
+fn suspends(event: &Event) -> bool {
+    let Event::Key(key) = event else { return false };
+    key.code == KeyCode::Char('z') && key.modifiers == KeyModifiers::CONTROL
+}
+
+fn cannot_write(path: &std::path::Path, error: &io::Error) -> String {
+    format!("can't write {}: {error}", path.display())
+}

@@ -1,0 +1,109 @@
+//! Which lines of the list are on the screen: entries, and what stands between them.
+
+use cribrum_core::{EntryId, engine::Lens};
+
+use super::line::Line;
+use crate::tui::{
+    screens::desk::{layout::Areas, state::Desk},
+    shared::Shared,
+};
+
+const SECOND: i64 = 1_000_000_000;
+/// A silence shorter than this is never drawn as one.
+const QUIET: i64 = 60 * SECOND;
+/// A program that says it starts, and says so again within this time, has started once.
+const STARTING: i64 = 20 * SECOND;
+
+/// Chooses the lines that are on the screen; their entries are read by somebody else. Cost: the rows of one screen.
+pub(in crate::tui::screens::desk) fn choose(desk: &mut Desk, shared: &Shared) {
+    let height = usize::from(Areas::of(desk, shared).entries.height);
+    desk.list.height = height;
+    let len = shared.snapshot.pan.len();
+    if len == 0 || height == 0 {
+        desk.list.lines.clear();
+        return;
+    }
+    let cursor = desk.row(shared);
+    desk.go(cursor, shared);
+    let top = desk.list.top.map_or(0, |id| shared.snapshot.row_of(id)).min(len - 1);
+    let mut first = top.min(cursor);
+    // A jump far away puts the cursor into the middle, a step to the edge keeps the page still.
+    if cursor > top + 2 * height {
+        first = cursor.saturating_sub(height / 2);
+    }
+    if desk.list.follow {
+        first = cursor.saturating_sub(height.saturating_sub(1));
+    }
+    let mut lines = lines_from(shared, first, height);
+    while !shows(&lines, shared.snapshot.pan.get(cursor)) && first < cursor {
+        first += 1;
+        lines = lines_from(shared, first, height);
+    }
+    // The last page is full, as far as there are entries.
+    while lines.len() < height && first > 0 {
+        let more = lines_from(shared, first - 1, height);
+        if !shows(&more, shared.snapshot.pan.get(cursor)) {
+            break;
+        }
+        first -= 1;
+        lines = more;
+    }
+    desk.list.top = shared.snapshot.pan.get(first);
+    desk.list.lines = lines;
+}
+
+fn shows(lines: &[Line], id: Option<EntryId>) -> bool {
+    lines.iter().any(|line| matches!(line, Line::Entry { id: shown, .. } if Some(*shown) == id))
+}
+
+/// At most `height` lines from a row on, silences and new days between the entries.
+fn lines_from(shared: &Shared, first: usize, height: usize) -> Vec<Line> {
+    let snapshot = &shared.snapshot;
+    let mut before =
+        first.checked_sub(1).and_then(|row| snapshot.pan.get(row)).and_then(|id| snapshot.time(id));
+    let entries: Vec<(EntryId, Option<i64>, Option<i64>)> = snapshot
+        .pan
+        .iter_from(first)
+        .take(height)
+        .map(|id| {
+            let time = snapshot.time(id);
+            let gap = time.zip(before).map(|(time, before)| time - before);
+            before = time;
+            (id, time, gap)
+        })
+        .collect();
+    let mut gaps: Vec<i64> = entries.iter().filter_map(|(_, _, gap)| *gap).collect();
+    gaps.sort_unstable();
+    // Quiet is what is long beside most gaps: among sparse entries every gap is long.
+    let usual = gaps.get(gaps.len() * 3 / 4).copied().unwrap_or(0);
+    let quiet = QUIET.max(usual.saturating_mul(3));
+    let starts = snapshot.lens(Lens::Start);
+    let mut started: Vec<(usize, i64)> = Vec::new();
+    let mut lines = Vec::with_capacity(height);
+    for (id, time, gap) in entries {
+        if let (Some(time), Some(gap)) = (time, gap)
+            && !lines.is_empty()
+        {
+            if shared.clock.days_differ(time, time - gap) {
+                lines.push(Line::Day(time));
+            } else if gap >= quiet {
+                lines.push(Line::Quiet(gap));
+            }
+        }
+        // What a program says while it starts is several lines as a rule.
+        if starts.is_some_and(|starts| starts.has(id)) || snapshot.headed_again(id) {
+            let (source, time) = (snapshot.source_of(id), time.unwrap_or(0));
+            let just = |(of, at): &(usize, i64)| *of == source && time - at < STARTING;
+            if !started.iter().any(just) && !lines.is_empty() {
+                lines.push(Line::Restart(id));
+            }
+            started.push((source, time));
+        }
+        lines.push(Line::Entry { id, gap });
+        if lines.len() >= height {
+            break;
+        }
+    }
+    lines.truncate(height);
+    lines
+}

@@ -1,0 +1,21 @@
+//! The desk: the sieve as a funnel, the entries, the rail, the inspector.
+
+mod empty;
+mod entries;
+mod finding;
+mod funnel;
+mod inspector;
+mod keys;
+mod layout;
+mod masthead;
+mod pointer;
+mod pointing;
+mod rail;
+mod screen;
+mod state;
+mod timing;
+
+pub(crate) use screen::OPENING;
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,240 @@
+//! The desk as a screen: what it does with keys, steps, the mouse and new snapshots.
+
+use cribrum_core::{EntryId, engine::Lens};
+use ratatui::{
+    buffer::Buffer,
+    crossterm::event::{MouseEvent, MouseEventKind},
+    layout::Rect,
+};
+
+use super::{
+    empty, entries,
+    entries::line::Line,
+    funnel,
+    inspector::{
+        self,
+        state::{Inspector, View},
+    },
+    keys::KEYS,
+    layout::Areas,
+    masthead, rail,
+    state::{Desk, Focus, RailView},
+};
+use crate::{
+    present::count_text,
+    tui::{
+        context::{Context, Step, Target},
+        screen::{Binding, Opening, Screen, actions_of},
+        shared::{Here, Shared, gone},
+        theme::Role,
+        widgets::{put, rule},
+    },
+};
+
+/// The desk is the first screen; no key opens it.
+pub(crate) const OPENING: Opening = Opening {
+    name: Desk::NAME,
+    about: Desk::ABOUT,
+    key: None,
+    open: |cx| Some(Box::new(Desk::new(cx.shared.follow))),
+    actions: actions_of::<Desk>,
+    anywhere: false,
+};
+
+impl Screen for Desk {
+    type Region = Focus;
+    const NAME: &'static str = "desk";
+    const ABOUT: &'static str = "the sieve, the entries that are left, and the rail of time";
+    const SIFTS: bool = true;
+    const OPENS: bool = true;
+
+    fn keys() -> &'static [Binding<Self, Focus>] {
+        KEYS
+    }
+
+    fn region(&self) -> Focus {
+        self.focus
+    }
+
+    fn view(&self, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+        let areas = Areas::of(self, shared);
+        let theme = &shared.theme;
+        masthead::draw(self, shared, areas.masthead, buffer);
+        funnel::draw(self, shared, areas.funnel, buffer);
+        let split = areas.rail.x.saturating_sub(1);
+        rule(theme, areas.rule, Some((split, "┬")), buffer);
+        entries::names(self, shared, areas.rule, areas.entries, buffer);
+        for y in areas.entries.y..areas.entries.bottom() {
+            put(buffer, split, y, 1, theme.glyphs.down, theme.style(Role::Rule));
+        }
+        match shared.snapshot.pan.is_empty() {
+            true => empty::draw(self, shared, areas.entries, buffer),
+            false => entries::draw(self, shared, areas.entries, buffer),
+        }
+        rail::draw(self, shared, areas.rail, buffer);
+        if self.inspector.is_some() {
+            rule(theme, areas.lower_rule, Some((split, "┴")), buffer);
+            inspector::draw(self, shared, areas.inspector, buffer);
+        }
+        let _ = area;
+    }
+
+    fn prepare(&mut self, area: Rect, cx: &mut Context) {
+        self.area = area;
+        // What the funnel's cursor was on may be gone.
+        let meshes = cx.shared.sieve().meshes.len();
+        self.mesh = self.mesh.min(meshes.saturating_sub(1));
+        if meshes == 0 && self.focus == Focus::Funnel {
+            self.focus = Focus::Entries;
+        }
+        entries::choose(self, &cx.shared);
+        self.inspect(cx);
+    }
+
+    fn wanted(&self) -> Vec<EntryId> {
+        let entry = |line: &Line| match line {
+            Line::Entry { id, .. } => Some(*id),
+            _ => None,
+        };
+        self.list.lines.iter().filter_map(entry).collect()
+    }
+
+    fn refreshed(&mut self, cx: &mut Context) {
+        if !self.list.moved && !self.list.follow {
+            self.list.selected = cx.shared.snapshot.pan.get(0);
+        }
+        self.go_to_found(cx);
+        self.explain_when_empty(cx);
+    }
+
+    fn step(&mut self, step: Step, cx: &mut Context) {
+        let page = self.list.height;
+        let remedies = self.remedies(&cx.shared);
+        match (self.focus, &mut self.inspector) {
+            (Focus::Rail, _) => self.rail_step(step, cx),
+            (Focus::Inspector, Some(inspector)) if inspector.raw => {
+                inspector.scroll = step.from(inspector.scroll, usize::MAX, page);
+            }
+            (Focus::Inspector, Some(inspector)) => {
+                inspector.cursor = step.from(inspector.cursor, inspector.rows().len(), page);
+            }
+            (Focus::Funnel, _) => {
+                self.mesh = step.from(self.mesh, cx.shared.sieve().meshes.len(), page);
+            }
+            _ if remedies > 0 => self.empty.remedy = step.from(self.empty.remedy, remedies, page),
+            _ => {
+                let from = self.row(&cx.shared);
+                let to = step.from(from, cx.shared.snapshot.pan.len(), page);
+                if to < from {
+                    self.list.follow = false;
+                }
+                self.go(to, &cx.shared);
+            }
+        }
+    }
+
+    fn back(&mut self, cx: &mut Context) -> bool {
+        match self.focus {
+            Focus::Rail => self.leave_rail(),
+            Focus::Funnel => self.focus = Focus::Entries,
+            _ if self.inspector.take().is_some() => {
+                self.focus = Focus::Entries;
+                cx.set_lens(Lens::Id, None);
+            }
+            _ => return self.stop_finding(cx),
+        }
+        true
+    }
+
+    fn mouse(&mut self, event: MouseEvent, cx: &mut Context) {
+        match event.kind {
+            MouseEventKind::ScrollUp => self.step(Step::Rows(-3), cx),
+            MouseEventKind::ScrollDown => self.step(Step::Rows(3), cx),
+            _ => self.button(event, cx),
+        }
+    }
+
+    fn go_to(&mut self, target: Target, cx: &mut Context) {
+        match target {
+            Target::Entry(id) => self.go_to_entry(id, cx),
+            Target::Time(time) => self.go_to_time(time, cx),
+        }
+    }
+
+    fn here(&self, shared: &Shared) -> Here {
+        let row = match (self.focus, &self.inspector) {
+            (Focus::Inspector, Some(inspector)) => inspector.row(),
+            _ => None,
+        };
+        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind) }
+    }
+
+    fn corner(&self, shared: &Shared) -> String {
+        match (&self.find.words, shared.lens(Lens::Find)) {
+            (Some(words), Some(lens)) => {
+                let more = if lens.done { "" } else { " so far" };
+                let words = shared.own_text(words);
+                format!("\"{words}\" in {}{more} · n N", count_text(lens.in_pan))
+            }
+            _ => {
+                let len = shared.snapshot.pan.len();
+                let at = if len == 0 { 0 } else { self.row(shared) + 1 };
+                format!("{} of {}", count_text(at), count_text(len))
+            }
+        }
+    }
+
+    fn read_again(&mut self) {
+        (self.list.selected, self.list.top, self.list.moved) = (None, None, false);
+        self.inspector = None;
+        self.rail = RailView::default();
+        if self.focus == Focus::Inspector {
+            self.focus = Focus::Entries;
+        }
+    }
+}
+
+impl Desk {
+    /// Opens the entry under the cursor, or applies a remedy where nothing is left.
+    pub(super) fn open_entry(&mut self, cx: &mut Context) {
+        if self.remedies(&cx.shared) > 0 {
+            self.apply_remedy(cx);
+        } else if !cx.shared.snapshot.pan.is_empty() {
+            self.inspector = Some(Inspector::closed());
+            self.focus = Focus::Inspector;
+        }
+    }
+
+    /// Shows the whole entry as written, or its parts again.
+    pub(super) fn toggle_raw(&mut self, _: &mut Context) {
+        if let Some(inspector) = &mut self.inspector {
+            inspector.raw = !inspector.raw;
+            inspector.scroll = 0;
+        }
+    }
+
+    /// Asks for the entry under the cursor, if the inspector shows another.
+    fn inspect(&mut self, cx: &mut Context) {
+        let selected = self.entry(&cx.shared);
+        let (Some(inspector), Some(id)) = (&mut self.inspector, selected) else { return };
+        if inspector.id == Some(id) {
+            return;
+        }
+        inspector.id = Some(id);
+        cx.look(
+            "inspector",
+            true,
+            move |snapshot, _| {
+                let view = View::read(snapshot, id).map_err(|error| gone(&error));
+                // A source that can't be read is told by the inspector itself.
+                Some((view, snapshot.id_expr(id, None).ok().flatten()))
+            },
+            move |desk: &mut Self, cx, (view, expr)| {
+                if let Some(inspector) = desk.inspector.as_mut().filter(|i| i.id == Some(id)) {
+                    inspector.show(view);
+                    cx.set_lens(Lens::Id, expr);
+                }
+            },
+        );
+    }
+}

@@ -1,0 +1,18 @@
+//! The register of all screens: a screen is a folder here and one line.
+
+mod desk;
+mod help;
+mod intake;
+mod plate;
+mod trail;
+
+use super::screen::Opening;
+
+/// Every screen; the first is the one that the program opens with.
+pub(crate) static REGISTER: &[Opening] =
+    &[desk::OPENING, trail::OPENING, plate::OPENING, intake::OPENING, help::OPENING];
+
+#[cfg(test)]
+mod random_tests;
+#[cfg(test)]
+mod tests;

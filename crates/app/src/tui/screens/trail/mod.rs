@@ -1,0 +1,10 @@
+//! The trail of one id: its entries as steps in time, across all sources.
+
+mod screen;
+mod state;
+mod view;
+
+pub(crate) use screen::OPENING;
+
+#[cfg(test)]
+mod tests;
