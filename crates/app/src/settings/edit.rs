@@ -4,7 +4,7 @@ use std::{fs, io, path::Path};
 
 use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
 
-use super::Kept;
+use super::sieves::Kept;
 
 /// Keeps a sieve in its file, in the place of the one of its name.
 ///

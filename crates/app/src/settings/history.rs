@@ -2,7 +2,7 @@
 
 use std::{fs, io, path::Path};
 
-use super::Folders;
+use super::folders::Folders;
 
 /// Lines that are kept.
 const MOST: usize = 500;

@@ -10,7 +10,7 @@ use std::{
 
 use cribrum_core::veil::Veil;
 
-use super::Folders;
+use super::folders::Folders;
 
 /// The veil with the user's key. Where the key can't be kept, one for this run is made.
 pub(crate) fn veil(folders: &Folders) -> Veil {

@@ -151,7 +151,7 @@ pub(crate) trait Screen: Sized + 'static {
 }
 
 /// An action of a screen of whatever type, for the help, the footer and the prompt for actions.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Debug)]
 pub(crate) struct Action {
     pub(crate) keys: &'static [Key],
     pub(crate) shown: &'static str,

@@ -7,6 +7,7 @@ mod commands;
 mod desk;
 mod following;
 mod harmless;
+mod house;
 mod morning;
 mod random;
 mod reading;

@@ -310,6 +310,12 @@ impl App {
         ask(screen, &self.cx.shared)
     }
 
+    /// The actions whose keys act now.
+    pub(crate) fn actions_here(&self) -> Vec<crate::tui::screen::Action> {
+        let offers = self.offers().into_iter().filter(|offer| offer.here && offer.action.here);
+        offers.map(|offer| offer.action).collect()
+    }
+
     /// The name of the screen on top.
     pub(crate) fn top(&self) -> &'static str {
         self.stack.last().unwrap().screen.name()

@@ -13,6 +13,4 @@ pub(crate) static REGISTER: &[Opening] =
     &[desk::OPENING, trail::OPENING, plate::OPENING, intake::OPENING, help::OPENING];
 
 #[cfg(test)]
-mod random_tests;
-#[cfg(test)]
 mod tests;

@@ -1,5 +1,9 @@
 //! All screens: at every size, with every key.
 
+mod made_up;
+mod random;
+mod register;
+
 use cribrum_core::entry::Level;
 
 use crate::{
