@@ -34,6 +34,12 @@ pub(crate) fn keep(kept: &Kept) -> io::Result<()> {
             true => drop(table.remove("quiet")),
             false => set(table, "quiet", value(quiet)),
         }
+        let mut columns = Array::new();
+        columns.extend(kept.columns.iter().map(String::as_str));
+        match columns.is_empty() {
+            true => drop(table.remove("columns")),
+            false => set(table, "columns", value(columns)),
+        }
     })
 }
 
@@ -89,6 +95,7 @@ mod tests {
             name: name.into(),
             meshes: meshes.iter().map(|&mesh| mesh.to_owned()).collect(),
             quiet: Vec::new(),
+            columns: vec!["took:8".to_owned()],
             file: file.to_owned(),
         }
     }

@@ -5,6 +5,7 @@
 //! name = "failing holds"
 //! meshes = ["level >= warn", "path ~ \"^/crossings\""]
 //! quiet = { "http.client" = "error" }
+//! columns = ["level", "source:12", "took:8", "message"]
 //! ```
 
 use std::{collections::BTreeMap, path::PathBuf};
@@ -26,6 +27,8 @@ pub(super) struct Table {
     meshes: Vec<Spanned<String>>,
     #[serde(default)]
     quiet: BTreeMap<String, Spanned<String>>,
+    #[serde(default)]
+    columns: Vec<String>,
 }
 
 /// A sieve with its name.
@@ -36,6 +39,8 @@ pub(crate) struct Kept {
     pub(crate) meshes: Vec<String>,
     /// Loggers, and the mildest level of each that passes.
     pub(crate) quiet: Vec<(String, Level)>,
+    /// The columns of the list, where they are not the usual ones.
+    pub(crate) columns: Vec<String>,
     /// Where it is kept.
     pub(crate) file: PathBuf,
 }
@@ -65,6 +70,7 @@ impl Table {
             name: self.name.get_ref().clone(),
             meshes: self.meshes.iter().map(|mesh| mesh.get_ref().clone()).collect(),
             quiet: quiet?,
+            columns: self.columns.clone(),
             file,
         })
     }
@@ -88,9 +94,11 @@ impl Kept {
         name: &str,
         sieve: &Sieve,
         clean: impl Fn(&str) -> String,
+        columns: Vec<String>,
         file: PathBuf,
     ) -> Self {
-        let mut kept = Self { name: name.to_owned(), meshes: Vec::new(), quiet: Vec::new(), file };
+        let (meshes, quiet) = (Vec::new(), Vec::new());
+        let mut kept = Self { name: name.to_owned(), meshes, quiet, columns, file };
         for mesh in sieve.meshes.iter().filter(|mesh| mesh.on) {
             match (&mesh.kind, mesh.expr()) {
                 (Kind::Quiet { logger, level }, _) => kept.quiet.push((logger.clone(), *level)),

@@ -82,7 +82,7 @@ fn sieves_are_kept_and_read_again() {
     sieve.add(Expr::parse("path ~ \"^/a\\\\.b\" and time in 00:10..00:20", &context).unwrap());
     sieve.quieten("http \"x\"", Level::Error);
     let hide = |text: &str| text.to_owned();
-    let kept = Kept::of("two words", &sieve, hide, PathBuf::from("x"));
+    let kept = Kept::of("two words", &sieve, hide, Vec::new(), PathBuf::from("x"));
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("x");
     let kept = Kept { file: file.clone(), ..kept };
@@ -92,8 +92,12 @@ fn sieves_are_kept_and_read_again() {
     assert_eq!(found[0].sieve(&context), sieve);
     assert_eq!(found[0].summary().matches("quiet below error").count(), 1);
     sieve.around(7);
-    assert_eq!(Kept::of("two words", &sieve, hide, file), kept, "what passes stays out");
-    assert!(Kept::of("none", &Sieve::default(), hide, PathBuf::from("x")).is_empty());
+    assert_eq!(
+        Kept::of("two words", &sieve, hide, Vec::new(), file),
+        kept,
+        "what passes stays out"
+    );
+    assert!(Kept::of("none", &Sieve::default(), hide, Vec::new(), PathBuf::from("x")).is_empty());
     let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
     assert_eq!(watch, Some(Watching { bell: false, title: true }));
 }

@@ -17,6 +17,7 @@
 //! files. All of them, and the engine, send into one bounded channel, and this thread sleeps until something comes.
 
 mod app;
+mod columns;
 mod common;
 mod context;
 mod effect;

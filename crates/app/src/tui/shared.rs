@@ -11,13 +11,16 @@ use cribrum_core::{
     source::{Origin, Source},
 };
 
-use super::theme::Theme;
+use super::{columns::Columns, theme::Theme};
 use crate::{
     conditions::Conditions,
     present::Clock,
     settings::{self, Folders, Settings},
     setup::Setup,
 };
+
+/// Sieves whose columns are remembered.
+const SIEVES: usize = 64;
 
 /// A moment with a name.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -103,6 +106,10 @@ pub(crate) struct Shared {
     /// Conditions of the command line that wait for the data's last day.
     pub(crate) conditions: Option<Conditions>,
     pub(crate) clock: Clock,
+    /// The columns of lists of entries.
+    pub(crate) columns: Columns,
+    /// The columns of sieves before, for when they come back.
+    pub(crate) columns_of: Vec<(Sieve, Columns)>,
     pub(crate) marks: Vec<Mark>,
     pub(crate) watches: Vec<Watch>,
     pub(crate) typed: Typed,
@@ -130,6 +137,8 @@ impl Shared {
             history: History::default(),
             conditions: Some(setup.conditions.clone()),
             clock: Clock::new(setup.conditions.zone.clone()),
+            columns: Columns::default(),
+            columns_of: Vec::new(),
             marks: Vec::new(),
             watches: Vec::new(),
             typed: Typed::default(),
@@ -146,6 +155,20 @@ impl Shared {
 
     pub(crate) fn sieve(&self) -> &Sieve {
         self.history.sieve()
+    }
+
+    /// The sieve has changed from another: each has its own columns, and a new one those of the one before.
+    pub(crate) fn change_columns(&mut self, before: Sieve) {
+        let now = self.history.sieve();
+        let known = self.columns_of.iter().position(|(sieve, _)| sieve == now);
+        let known = known.map(|at| self.columns_of.remove(at).1);
+        let left = self.columns.clone();
+        self.columns = known.unwrap_or_else(|| left.clone());
+        self.columns_of.retain(|(sieve, _)| *sieve != before);
+        self.columns_of.push((before, left));
+        if self.columns_of.len() > SIEVES {
+            self.columns_of.remove(0);
+        }
     }
 
     /// What clock times and marks in a condition refer to.

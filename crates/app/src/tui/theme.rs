@@ -60,6 +60,9 @@ pub(crate) struct Glyphs {
     pub(crate) more: &'static str,
     pub(crate) bracket: &'static str,
     pub(crate) mark: &'static str,
+    /// There is more to the left, and to the right.
+    pub(crate) left: &'static str,
+    pub(crate) right: &'static str,
     /// Points down at a place in a text.
     pub(crate) place: &'static str,
     pub(crate) dot: &'static str,
@@ -79,6 +82,8 @@ const FULL: Glyphs = Glyphs {
     more: "⤶",
     bracket: "▐",
     mark: "◆",
+    left: "◂",
+    right: "▸",
     place: "▾",
     dot: "·",
 };
@@ -97,6 +102,8 @@ const ASCII: Glyphs = Glyphs {
     more: "+",
     bracket: "]",
     mark: "*",
+    left: "<",
+    right: ">",
     place: "v",
     dot: ".",
 };

@@ -67,6 +67,11 @@ pub struct Error {
     pub at: usize,
 }
 
+/// What a number with an optional unit amounts to: `250`, `1.5s` in seconds, `4KiB` in bytes.
+pub(crate) fn amount(text: &str) -> Option<f64> {
+    units::quantity(text).map(units::Quantity::amount)
+}
+
 /// A duration as people write it, in seconds: `250ms`, `1.5s`, `2min`.
 #[must_use]
 pub fn duration(text: &str) -> Option<f64> {

@@ -9,6 +9,7 @@ use super::{Choice, Context, Input, List, ListKey, Question, Request, Target, Wr
 use crate::{
     settings::Kept,
     tui::{
+        columns::Columns,
         effect::Effect,
         keys::{DROP, Key},
         shared::Mark,
@@ -94,6 +95,9 @@ impl Context {
         let name = self.shared.own_text(&kept.name);
         self.tell(format!("{name}; u brings the one before back"));
         self.alter(|now| *now = sieve);
+        if !kept.columns.is_empty() {
+            self.shared.columns = Columns::read(&kept.columns);
+        }
     }
 
     /// Asks for the name under which the sieve is kept, for the user or beside the logs.
@@ -125,7 +129,8 @@ impl Context {
         }
         // A secret that was typed is kept as its stand-in.
         let clean = |text: &str| self.shared.snapshot.own_text(text).as_str().to_owned();
-        let kept = Kept::of(&clean(name.trim()), self.shared.sieve(), clean, file);
+        let columns = self.shared.columns.written();
+        let kept = Kept::of(&clean(name.trim()), self.shared.sieve(), clean, columns, file);
         if kept.is_empty() {
             return self.tell("there is no mesh to keep; a sweep or a look around is none");
         }

@@ -30,6 +30,8 @@ pub(crate) enum Input {
     Window,
     /// Words to look for, with a count.
     Words,
+    /// The name of a field, with completion.
+    Name,
     /// Any other text; `true` says that it may be left empty.
     Text { optional: bool },
 }

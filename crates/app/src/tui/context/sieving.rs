@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     query::{self, Expr},
-    sieve::{Mesh, Sieve},
+    sieve::{History, Mesh, Sieve},
 };
 
 use super::{Context, Input, Question, Wrong};
@@ -14,28 +14,35 @@ const WINDOWS: &str = "06:38..06:44   06:38..   ..06:44:30   -15min..";
 impl Context {
     /// Changes the sieve in one step that can be undone.
     pub(crate) fn alter(&mut self, change: impl FnOnce(&mut Sieve)) {
-        if self.shared.history.change(change) {
+        self.change_sieve(|history| history.change(change));
+    }
+
+    /// Changes the sieve by its history; says whether anything has changed.
+    pub(crate) fn change_sieve(&mut self, change: impl FnOnce(&mut History) -> bool) -> bool {
+        let before = self.shared.sieve().clone();
+        let changed = change(&mut self.shared.history);
+        if changed {
+            self.shared.change_columns(before);
             self.sifted();
         }
+        changed
     }
 
     /// The sieve has changed.
-    pub(crate) fn sifted(&mut self) {
+    fn sifted(&mut self) {
         let sieve = self.shared.sieve().clone();
         self.emit(Effect::Sieve(sieve));
     }
 
     pub(crate) fn undo(&mut self) {
-        match self.shared.history.undo() {
-            true => self.sifted(),
-            false => self.tell("nothing to undo"),
+        if !self.change_sieve(History::undo) {
+            self.tell("nothing to undo");
         }
     }
 
     pub(crate) fn redo(&mut self) {
-        match self.shared.history.redo() {
-            true => self.sifted(),
-            false => self.tell("nothing to redo"),
+        if !self.change_sieve(History::redo) {
+            self.tell("nothing to redo");
         }
     }
 

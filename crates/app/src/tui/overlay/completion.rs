@@ -75,13 +75,12 @@ impl Completion {
         self.chosen = None;
     }
 
-    /// Works out what can be typed behind a text; asks for what must be looked up first.
-    pub(super) fn update(&mut self, before: &str, cx: &mut Context) {
+    /// Works out what can be typed into a hole of a text; asks for what must be looked up first.
+    pub(super) fn update(&mut self, hole: &Hole, cx: &mut Context) {
         // While the person goes through the candidates, they stay.
         if self.chosen.is_some() {
             return;
         }
-        let hole = query::hole(before);
         let asked = match &hole.slot {
             Slot::Field => Some(Asked::Names),
             Slot::Value(path) => Some(Asked::Values(path.clone())),
@@ -93,7 +92,7 @@ impl Completion {
         let surveys = &cx.shared.typed.surveys;
         let survey = asked.and_then(|asked| surveys.get(&asked)).and_then(Option::as_ref);
         let marks: Vec<String> = cx.shared.marks.iter().map(|mark| mark.name.clone()).collect();
-        let mut items = candidates(&hole, survey, &marks);
+        let mut items = candidates(hole, survey, &marks);
         items.retain(|item| item.text != hole.typed);
         items.truncate(MOST);
         let sample = survey.filter(|survey| !survey.is_whole()).map(|s| (s.looked, s.of));

@@ -2,7 +2,10 @@
 
 use std::any::Any;
 
-use cribrum_core::{engine::Lens, query::Expr};
+use cribrum_core::{
+    engine::Lens,
+    query::{self, Expr, Hole, Slot},
+};
 use ratatui::{
     buffer::Buffer,
     crossterm::event::{KeyCode, KeyEvent, KeyModifiers},
@@ -128,6 +131,7 @@ impl Prompt {
             Input::Condition => cx.condition(self.line.text()).ok(),
             Input::Window => cx.window(self.line.text()).ok(),
             Input::Words => words(self.line.text()),
+            Input::Name => return self.complete(cx),
             Input::Text { .. } => return,
         };
         cx.set_lens(Lens::Sift, expr);
@@ -136,8 +140,13 @@ impl Prompt {
 
     /// Works out what can be typed next, with what has been looked up since.
     pub(crate) fn complete(&mut self, cx: &mut Context) {
-        if self.question.input == Input::Condition {
-            self.completion.update(self.line.parts().0, cx);
+        match self.question.input {
+            Input::Condition => self.completion.update(&query::hole(self.line.parts().0), cx),
+            Input::Name => {
+                let typed = self.line.text().to_owned();
+                self.completion.update(&Hole { slot: Slot::Field, from: 0, typed }, cx);
+            }
+            _ => {}
         }
     }
 
@@ -165,7 +174,7 @@ impl Prompt {
             self.error = Some(wrong);
             return Outcome::Open;
         }
-        if !matches!(self.question.input, Input::Text { .. }) {
+        if !matches!(self.question.input, Input::Text { .. } | Input::Name) {
             cx.remember(self.question.label, &text, self.question.input == Input::Words);
         }
         self.forget(screen, cx);

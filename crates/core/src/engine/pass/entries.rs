@@ -44,6 +44,11 @@ impl<'p> Entries<'p> {
         self.within
     }
 
+    /// The number of the source that they are from.
+    pub(crate) fn source(&self) -> usize {
+        self.block.source.index()
+    }
+
     /// How many there are.
     pub(crate) fn count(&self) -> usize {
         self.within.count()

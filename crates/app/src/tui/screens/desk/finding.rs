@@ -35,7 +35,18 @@ impl Desk {
         // What lies nearer may not have been looked at yet.
         let Some(lens) = lens.filter(|lens| lens.done) else { return };
         self.find.going = None;
-        match cx.shared.snapshot.next_found(lens, row, forwards) {
+        let found = match self.is_ordered(&cx.shared) {
+            false => cx.shared.snapshot.next_found(lens, row, forwards),
+            true => {
+                let rows = self.rows(&cx.shared);
+                let has = |row: &usize| rows.get(*row).is_some_and(|id| lens.has(id));
+                match forwards {
+                    true => (row + 1..rows.len()).find(has),
+                    false => (0..row).rev().find(has),
+                }
+            }
+        };
+        match found {
             Some(next) => {
                 self.list.follow = false;
                 self.go(next, &cx.shared);

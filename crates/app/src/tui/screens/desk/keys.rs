@@ -27,7 +27,7 @@ pub(super) static KEYS: &[Own] = &[
         &[LEFT, Key::Char('h')],
         "← →",
         "choose the column that = and - act on",
-        |desk, _| desk.columns.choose(-1),
+        |_, cx| cx.shared.columns.choose(-1),
     )
     .within(&[Entries]),
     Own::new(
@@ -35,7 +35,7 @@ pub(super) static KEYS: &[Own] = &[
         &[RIGHT, Key::Char('l')],
         "← →",
         "choose the column that = and - act on",
-        |desk, _| desk.columns.choose(1),
+        |_, cx| cx.shared.columns.choose(1),
     )
     .within(&[Entries]),
     Own::new(
@@ -227,6 +227,22 @@ pub(super) static KEYS: &[Own] = &[
     )
     .within(&[Inspector])
     .footer("column"),
+    Own::new(
+        Closer,
+        &[Key::Char('+')],
+        "+",
+        "add a column: any field by its name",
+        Desk::ask_column,
+    )
+    .within(&[Entries]),
+    Own::new(
+        Closer,
+        &[Key::Char(',')],
+        ",",
+        "order by the chosen column: largest first, smallest first, by time",
+        Desk::order_by_column,
+    )
+    .within(&[Entries]),
     Own::new(Closer, &[Key::Char('[')], "[ ]", "move the chosen column", |desk, cx| {
         desk.shift_column(-1, cx);
     })

@@ -2,7 +2,7 @@
 
 use ratatui::{buffer::Buffer, layout::Rect};
 
-use super::state::Desk;
+use super::{arranging::Order, state::Desk};
 use crate::{
     present::{cells, count_text, counted},
     tui::{
@@ -27,6 +27,8 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
     let wide = area.width >= 110;
     let state = if wide { x.max(area.width * 3 / 8) } else { x };
     let progress = shared.snapshot.progress;
+    let ordering = desk.order.as_ref().and_then(Order::percent);
+    let ordering = ordering.map(|percent| format!("ordering {percent} %"));
     let (status, role) = match (progress.read, desk.list.follow) {
         ((read, size), _) if read < size => {
             let percent = read * 100 / size.max(1);
@@ -40,10 +42,15 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
             format!("{} {} came · W", shared.theme.glyphs.mark, count_text(shared.unseen())),
             Role::Slow,
         ),
+        _ if ordering.is_some() => (ordering.unwrap_or_default(), Role::Slow),
+        _ if desk.order.is_some() => {
+            let told = desk.order.as_ref().map(|order| order.told(shared)).unwrap_or_default();
+            (format!("by {told}"), Role::Accent)
+        }
         (_, true) => ("● following".to_owned(), Role::Accent),
         _ => (String::new(), Role::Dim),
     };
-    let end = state + put(buffer, state, area.y, 20, &status, text(role)) + 3;
+    let end = state + put(buffer, state, area.y, 30, &status, text(role)) + 3;
     let hidden: usize = shared.rows.values().flatten().map(|shown| shown.hidden).sum();
     let veil = match hidden {
         0 => "veil on".to_owned(),

@@ -1,5 +1,6 @@
 //! The desk: the sieve as a funnel, the entries, the rail, the inspector.
 
+mod arranging;
 mod empty;
 mod entries;
 mod finding;

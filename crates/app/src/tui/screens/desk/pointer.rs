@@ -24,11 +24,13 @@ impl Desk {
                 (self.rail.from, self.rail.cursor) = (Some(time), Some(time));
             }
         } else if within(areas.entries) {
-            let line = self.list.lines.get(usize::from(row - areas.entries.y));
-            if let Some(Line::Entry { id, .. }) = line {
+            let at = usize::from(row - areas.entries.y);
+            if let Some(Line::Entry { id, .. }) = self.list.lines.get(at) {
                 self.focus = Focus::Entries;
                 self.list.follow = false;
                 (self.list.selected, self.list.moved) = (Some(*id), true);
+                // In an order that is not that of time every line is a row.
+                self.list.at = self.list.top.map_or(0, |(top, _)| top + at);
             }
         } else if within(areas.funnel) {
             let at = usize::from(row - areas.funnel.y);

@@ -8,14 +8,9 @@ use cribrum_core::{
     veil::CleanValue,
 };
 
-use super::{
-    entries::{
-        column_width,
-        columns::{Column, field_at},
-    },
-    state::{Desk, Focus},
-};
+use super::state::{Desk, Focus};
 use crate::tui::{
+    columns::{Column, field_at},
     context::{Choice, Context, List, now},
     shared::Shared,
 };
@@ -28,12 +23,17 @@ impl Desk {
         }
         let id = self.list.selected?;
         let label = shared.label_of(id).to_owned();
+        let column = shared.columns.chosen().clone();
         let shown = shared.fetch(id)?;
-        match self.columns.chosen() {
+        match &column {
             Column::Level => {
                 shown.level().map(|level| Expr::equals(Path::Level, Level::name(level)))
             }
             Column::Source => Some(Expr::equals(Path::Source, &label)),
+            Column::Logger => {
+                let logger = shown.logger.as_ref();
+                logger.map(|logger| Expr::equals(Path::Logger, logger.as_str()))
+            }
             Column::Id => shown.ids.first().map(|(_, id)| Expr::Id(id.as_str().to_owned())),
             Column::Message => Some(Expr::equals(Path::Message, shown.message.as_str())),
             Column::Field(path) => {
@@ -123,33 +123,6 @@ impl Desk {
         }
     }
 
-    fn toggle_column(&mut self, path: &str, cx: &mut Context) {
-        let there = self.columns.toggle_field(path);
-        cx.tell(match there {
-            true => format!("{path} is a column now; [ ] move it, {{ }} size it, Del drops it"),
-            false => format!("{path} is no column any more"),
-        });
-    }
-
-    pub(super) fn shift_column(&mut self, by: isize, cx: &mut Context) {
-        if !self.columns.shift(by) {
-            cx.tell("← → choose a column to move; the message stays last");
-        }
-    }
-
-    pub(super) fn size_column(&mut self, by: i16, cx: &mut Context) {
-        let now = column_width(self, &cx.shared);
-        if !self.columns.resize(by, now) {
-            cx.tell("← → choose the source or a field's column to size");
-        }
-    }
-
-    pub(super) fn drop_column(&mut self, cx: &mut Context) {
-        if !self.columns.drop_chosen() {
-            cx.tell("← → choose a column to drop; the message stays");
-        }
-    }
-
     /// Shows what happened around the selected entry; again and again, more of it, in one step.
     pub(super) fn around(&mut self, cx: &mut Context) {
         let time = self.list.selected.and_then(|id| cx.shared.snapshot.time(id));
@@ -164,14 +137,10 @@ impl Desk {
             _ => None,
         });
         cx.tell("a again shows more, u brings the other meshes back");
-        let history = &mut cx.shared.history;
-        let changed = match shown {
+        cx.change_sieve(|history| match shown {
             Some(at) => history.amend(|sieve| sieve.around(at)),
             None => history.change(|sieve| sieve.around(time)),
-        };
-        if changed {
-            cx.sifted();
-        }
+        });
     }
 
     /// Asks from which level on the selected entry's logger passes.

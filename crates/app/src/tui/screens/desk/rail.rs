@@ -160,5 +160,5 @@ fn visible_span(desk: &Desk, shared: &Shared) -> Option<(i64, i64)> {
         _ => None,
     });
     let first = times.next()?;
-    Some((first, times.next_back().unwrap_or(first)))
+    Some(times.fold((first, first), |(least, most), time| (least.min(time), most.max(time))))
 }

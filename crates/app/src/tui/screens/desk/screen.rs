@@ -63,7 +63,7 @@ impl Screen for Desk {
         funnel::draw(self, shared, areas.funnel, buffer);
         let split = areas.rail.x.saturating_sub(1);
         rule(theme, areas.rule, Some((split, "┬")), buffer);
-        entries::names(self, shared, areas.rule, areas.entries, buffer);
+        entries::names(shared, areas.rule, areas.entries, buffer);
         for y in areas.entries.y..areas.entries.bottom() {
             put(buffer, split, y, 1, theme.glyphs.down, theme.style(Role::Rule));
         }
@@ -87,6 +87,8 @@ impl Screen for Desk {
         if meshes == 0 && self.focus == Focus::Funnel {
             self.focus = Focus::Entries;
         }
+        self.fit_columns(cx);
+        self.put_in_order(cx);
         entries::choose(self, &cx.shared);
         self.inspect(cx);
     }
@@ -124,7 +126,7 @@ impl Screen for Desk {
             _ if remedies > 0 => self.empty.remedy = step.from(self.empty.remedy, remedies, page),
             _ => {
                 let from = self.row(&cx.shared);
-                let to = step.from(from, cx.shared.snapshot.pan.len(), page);
+                let to = step.from(from, self.rows(&cx.shared).len(), page);
                 if to < from {
                     self.list.follow = false;
                 }
@@ -134,14 +136,17 @@ impl Screen for Desk {
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        match self.focus {
-            Focus::Rail => self.leave_rail(),
-            Focus::Funnel => self.focus = Focus::Entries,
-            _ if self.inspector.take().is_some() => {
-                self.focus = Focus::Entries;
-                cx.set_lens(Lens::Id, None);
-            }
-            _ => return self.stop_finding(cx),
+        if self.focus == Focus::Rail {
+            self.leave_rail();
+        } else if self.focus == Focus::Funnel {
+            self.focus = Focus::Entries;
+        } else if self.inspector.take().is_some() {
+            self.focus = Focus::Entries;
+            cx.set_lens(Lens::Id, None);
+        } else if !self.stop_finding(cx) {
+            let ordered = self.order.is_some();
+            self.order_by_time(cx);
+            return ordered;
         }
         true
     }
@@ -187,6 +192,7 @@ impl Screen for Desk {
     fn read_again(&mut self) {
         (self.list.selected, self.list.top, self.list.moved) = (None, None, false);
         self.inspector = None;
+        (self.order, self.fitted) = (None, None);
         self.rail = RailView::default();
         if self.focus == Focus::Inspector {
             self.focus = Focus::Entries;

@@ -3,10 +3,7 @@
 use cribrum_core::{EntryId, engine::Finding, sieve::Sieve};
 use ratatui::layout::Rect;
 
-use super::{
-    entries::{columns::Columns, line::Line},
-    inspector::state::Inspector,
-};
+use super::{arranging::Order, entries::line::Line, inspector::state::Inspector};
 use crate::tui::{context::Context, shared::Shared};
 
 /// Which region of the desk takes the keys.
@@ -33,7 +30,10 @@ pub(super) struct RailView {
 #[derive(Default)]
 pub(super) struct List {
     pub(super) selected: Option<EntryId>,
-    pub(super) top: Option<EntryId>,
+    /// The row of the cursor, for an order in which the entry does not tell it.
+    pub(super) at: usize,
+    /// The first row on the screen and its entry.
+    pub(super) top: Option<(usize, EntryId)>,
     pub(super) follow: bool,
     /// A person has moved the cursor; until then it stays on the first entry, whichever that becomes.
     pub(super) moved: bool,
@@ -61,7 +61,10 @@ pub(super) struct Empty {
 pub(crate) struct Desk {
     pub(super) focus: Focus,
     pub(super) list: List,
-    pub(super) columns: Columns,
+    /// The order of the list, where it is not that of time.
+    pub(super) order: Option<Order>,
+    /// The sieve that the columns were chosen for, and whether there was room for many.
+    pub(super) fitted: Option<(Sieve, bool)>,
     /// The mesh that the funnel's cursor is on.
     pub(super) mesh: usize,
     pub(super) rail: RailView,
@@ -77,7 +80,8 @@ impl Desk {
         Self {
             focus: Focus::Entries,
             list: List { follow, ..List::default() },
-            columns: Columns::default(),
+            order: None,
+            fitted: None,
             mesh: 0,
             rail: RailView::default(),
             inspector: None,
@@ -89,9 +93,10 @@ impl Desk {
 
     /// The row of the cursor.
     pub(super) fn row(&self, shared: &Shared) -> usize {
-        let len = shared.snapshot.pan.len();
+        let len = self.rows(shared).len();
         let row = match self.list.selected {
             _ if self.list.follow => len,
+            _ if self.is_ordered(shared) => self.list.at,
             Some(id) => shared.snapshot.row_of(id),
             None => 0,
         };
@@ -100,18 +105,21 @@ impl Desk {
 
     /// The entry under the cursor, where any is left.
     pub(super) fn entry(&self, shared: &Shared) -> Option<EntryId> {
-        shared.snapshot.pan.get(self.row(shared))
+        self.rows(shared).get(self.row(shared))
     }
 
     /// Puts the cursor on a row.
     pub(super) fn go(&mut self, row: usize, shared: &Shared) {
-        let last = shared.snapshot.pan.len().saturating_sub(1);
+        let rows = self.rows(shared);
+        let row = row.min(rows.len().saturating_sub(1));
+        let selected = rows.get(row);
         self.list.moved |= row > 0;
-        self.list.selected = shared.snapshot.pan.get(row.min(last));
+        (self.list.at, self.list.selected) = (row, selected);
     }
 
     /// Puts the cursor on an entry, or on where it would be.
     pub(super) fn go_to_entry(&mut self, id: EntryId, cx: &mut Context) {
+        self.order_by_time(cx);
         self.list.follow = false;
         (self.list.selected, self.list.moved) = (Some(id), true);
         let row = cx.shared.snapshot.row_of(id);
@@ -122,6 +130,7 @@ impl Desk {
 
     /// Puts the cursor on the first entry at or after a time.
     pub(super) fn go_to_time(&mut self, time: i64, cx: &mut Context) {
+        self.order_by_time(cx);
         let row = cx.shared.snapshot.row_at(time);
         if row >= cx.shared.snapshot.pan.len() {
             cx.tell("nothing that is left comes at or after this time");

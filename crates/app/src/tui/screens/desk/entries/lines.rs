@@ -18,14 +18,20 @@ const STARTING: i64 = 20 * SECOND;
 pub(in crate::tui::screens::desk) fn choose(desk: &mut Desk, shared: &Shared) {
     let height = usize::from(Areas::of(desk, shared).entries.height);
     desk.list.height = height;
-    let len = shared.snapshot.pan.len();
+    let ordered = desk.is_ordered(shared);
+    let len = desk.rows(shared).len();
     if len == 0 || height == 0 {
         desk.list.lines.clear();
         return;
     }
     let cursor = desk.row(shared);
     desk.go(cursor, shared);
-    let top = desk.list.top.map_or(0, |id| shared.snapshot.row_of(id)).min(len - 1);
+    let top = match desk.list.top {
+        Some((row, _)) if ordered => row,
+        Some((_, id)) => shared.snapshot.row_of(id),
+        None => 0,
+    };
+    let top = top.min(len - 1);
     let mut first = top.min(cursor);
     // A jump far away puts the cursor into the middle, a step to the edge keeps the page still.
     if cursor > top + 2 * height {
@@ -34,21 +40,22 @@ pub(in crate::tui::screens::desk) fn choose(desk: &mut Desk, shared: &Shared) {
     if desk.list.follow {
         first = cursor.saturating_sub(height.saturating_sub(1));
     }
-    let mut lines = lines_from(shared, first, height);
-    while !shows(&lines, shared.snapshot.pan.get(cursor)) && first < cursor {
+    let selected = desk.rows(shared).get(cursor);
+    let mut lines = lines_from(desk, shared, first, height);
+    while !shows(&lines, selected) && first < cursor {
         first += 1;
-        lines = lines_from(shared, first, height);
+        lines = lines_from(desk, shared, first, height);
     }
     // The last page is full, as far as there are entries.
     while lines.len() < height && first > 0 {
-        let more = lines_from(shared, first - 1, height);
-        if !shows(&more, shared.snapshot.pan.get(cursor)) {
+        let more = lines_from(desk, shared, first - 1, height);
+        if !shows(&more, selected) {
             break;
         }
         first -= 1;
         lines = more;
     }
-    desk.list.top = shared.snapshot.pan.get(first);
+    desk.list.top = desk.rows(shared).get(first).map(|id| (first, id));
     desk.list.lines = lines;
 }
 
@@ -57,12 +64,16 @@ fn shows(lines: &[Line], id: Option<EntryId>) -> bool {
 }
 
 /// At most `height` lines from a row on, silences and new days between the entries.
-fn lines_from(shared: &Shared, first: usize, height: usize) -> Vec<Line> {
-    let snapshot = &shared.snapshot;
+fn lines_from(desk: &Desk, shared: &Shared, first: usize, height: usize) -> Vec<Line> {
+    let (snapshot, rows) = (&shared.snapshot, desk.rows(shared));
+    if desk.is_ordered(shared) {
+        // In another order than that of time nothing can be said of what lies between two entries.
+        let entry = |id| Line::Entry { id, gap: None };
+        return rows.iter_from(first).take(height).map(entry).collect();
+    }
     let mut before =
-        first.checked_sub(1).and_then(|row| snapshot.pan.get(row)).and_then(|id| snapshot.time(id));
-    let entries: Vec<(EntryId, Option<i64>, Option<i64>)> = snapshot
-        .pan
+        first.checked_sub(1).and_then(|row| rows.get(row)).and_then(|id| snapshot.time(id));
+    let entries: Vec<(EntryId, Option<i64>, Option<i64>)> = rows
         .iter_from(first)
         .take(height)
         .map(|id| {

@@ -1,6 +1,5 @@
 //! The list of entries.
 
-pub(super) mod columns;
 pub(super) mod line;
 mod lines;
 mod places;

@@ -12,14 +12,11 @@ use ratatui::{
     style::{Modifier, Style},
 };
 
-use super::{
-    columns::{Column, field_at},
-    line::Line,
-    places::Places,
-};
+use super::{line::Line, places::Places};
 use crate::{
-    present::{Times, cells, gap_text, span_text},
+    present::{Times, cells, counted, gap_text, span_text},
     tui::{
+        columns::{Column, field_at},
         screens::desk::state::{Desk, Focus},
         shared::Shared,
         theme::Role,
@@ -31,22 +28,32 @@ use crate::{
 
 const SECOND: i64 = 1_000_000_000;
 
-/// Writes the names of the columns that are fields on the rule above the entries.
+/// Writes the names of the columns that do not explain themselves on the rule above the entries, and how many columns
+/// are out of sight.
 pub(in crate::tui::screens::desk) fn names(
-    desk: &Desk,
     shared: &Shared,
     rule: Rect,
     entries: Rect,
     buffer: &mut Buffer,
 ) {
-    let places = Places::of(desk, shared, entries);
-    for (placed, (x, width)) in desk.columns.all().iter().zip(&places.columns) {
-        if let Column::Field(path) = &placed.column {
-            let chosen = desk.columns.chosen() == &placed.column;
+    let places = Places::of(shared, entries);
+    let theme = &shared.theme;
+    for (placed, (x, width)) in shared.columns.all().iter().zip(&places.columns) {
+        if matches!(placed.column, Column::Field(_) | Column::Logger) {
+            let chosen = shared.columns.chosen() == &placed.column;
             let role = if chosen { Role::Accent } else { Role::Dim };
-            let name = shared.own_text(path);
-            put(buffer, *x, rule.y, *width, &format!("{name} "), shared.theme.style(role));
+            let name = shared.own_text(placed.column.name());
+            put(buffer, *x, rule.y, *width, &name, theme.style(role));
         }
+    }
+    let (left, right) = places.hidden;
+    if left > 0 {
+        let text = format!(" {} {left} ", theme.glyphs.left);
+        put(buffer, 2, rule.y, 10, &text, theme.style(Role::Accent));
+    }
+    if right > 0 {
+        let text = format!(" {} {} ", counted(right, "more column"), theme.glyphs.right);
+        put(buffer, places.message, rule.y, 24, &text, theme.style(Role::Accent));
     }
 }
 
@@ -56,7 +63,7 @@ pub(in crate::tui::screens::desk) fn draw(
     area: Rect,
     buffer: &mut Buffer,
 ) {
-    let list = List { desk, shared, places: Places::of(desk, shared, area), width: area.width };
+    let list = List { desk, shared, places: Places::of(shared, area), width: area.width };
     for (line, y) in desk.list.lines.iter().zip(area.y..area.bottom()) {
         match line {
             Line::Quiet(gap) => list.divider(&format!("quiet for {}", span_text(*gap)), y, buffer),
@@ -119,8 +126,8 @@ impl List<'_> {
             let role = if gap >= SECOND { Role::Accent } else { Role::Faint };
             put_right(buffer, place + 8, y, 8, &gap_text(gap), theme.style(role));
         }
-        for (placed, (x, width)) in desk.columns.all().iter().zip(&self.places.columns) {
-            let chosen = selected && here && desk.columns.chosen() == &placed.column;
+        for (placed, (x, width)) in self.shared.columns.all().iter().zip(&self.places.columns) {
+            let chosen = selected && here && self.shared.columns.chosen() == &placed.column;
             cell(self.shared, shown, &placed.column, (*x, y, *width), chosen, buffer);
         }
         self.message(shown, y, buffer);
@@ -154,7 +161,7 @@ impl List<'_> {
                 break;
             }
             // What a column or the message has said already need not be said again.
-            let columns = self.desk.columns.all();
+            let columns = self.shared.columns.all();
             let name = Column::Field(field.name.as_str().to_owned());
             if columns.iter().any(|placed| placed.column == name) || is_said(&text, field) {
                 continue;
@@ -195,6 +202,12 @@ fn cell(
             let label = &shared.snapshot.sources[shown.source].label;
             put(buffer, x, y, width, label, mark(theme.lane(shown.source)));
         }
+        Column::Logger => {
+            if let Some(logger) = &shown.logger {
+                let text = ending(&logger.for_terminal(), width);
+                put(buffer, x, y, width, &text, mark(theme.style(Role::Dim)));
+            }
+        }
         Column::Id => {
             if let Some((_, value)) = shown.ids.first() {
                 let value = value.for_terminal();
@@ -217,6 +230,20 @@ fn cell(
             put_veiled(theme, (from, y), x + width - from, text, style, buffer);
         }
         Column::Message => {}
+    }
+}
+
+/// The end of a name that is too long: `booking.holds.Sweeper` is told by its last parts.
+fn ending(name: &str, width: u16) -> String {
+    let width = usize::from(width);
+    if cells(name) <= width {
+        return name.to_owned();
+    }
+    let parts = name.match_indices(['.', ':', '/']).map(|(at, sign)| name.get(at + sign.len()..));
+    let fits = |part: &&str| cells(part) < width && !part.is_empty();
+    match parts.flatten().find(fits) {
+        Some(part) => format!("…{part}"),
+        None => name.to_owned(),
     }
 }
 

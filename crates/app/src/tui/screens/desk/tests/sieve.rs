@@ -5,7 +5,8 @@ use ratatui::crossterm::event::{KeyModifiers, MouseButton, MouseEvent, MouseEven
 use super::{Desk, areas, row};
 use crate::tui::{
     app::Event,
-    screens::desk::{entries::columns::Column, rail::time_at, state::Focus},
+    columns::Column,
+    screens::desk::{rail::time_at, state::Focus},
     testing::{TestDesk, dusk},
 };
 
@@ -313,7 +314,7 @@ fn a_value_becomes_what_its_list_offers() {
     desk.keys("uo«down»«enter»");
     assert_eq!((desk.meshes()[1].as_str(), desk.left()), ("status != 504", 0));
     desk.keys("uo+");
-    assert_eq!(*desk.app.first::<Desk>().columns.chosen(), Column::Field("status".into()));
+    assert_eq!(*desk.app.cx.shared.columns.chosen(), Column::Field("status".into()));
     desk.keys("«esc»");
     assert!(desk.screen().lines().any(|line| line.contains("──status")), "{}", desk.screen());
     desk.keys("=");
@@ -369,4 +370,94 @@ fn an_empty_pan_offers_what_would_help() {
     assert!(desk.screen().contains("was looked for as a word"), "{}", desk.screen());
     desk.keys("«enter»");
     assert_eq!(desk.meshes()[1], "status = 504");
+}
+
+#[test]
+fn the_pan_is_ordered_by_a_column() {
+    let mut desk = TestDesk::open((160, 40));
+    desk.keys("shas took«enter»+took«enter»");
+    assert!(desk.screen().contains("──took"), "{}", desk.screen());
+    let all = desk.left();
+    let time = |desk: &mut TestDesk| desk.keys("«home»").selected();
+    let first = time(&mut desk);
+    desk.keys(",");
+    assert!(desk.message().starts_with("by took, largest first"), "{}", desk.message());
+    let screen = desk.keys("«right»«left»").screen();
+    assert!(screen.lines().next().unwrap().contains("by took, largest first"), "{screen}");
+    let values = |screen: &str| -> Vec<f64> {
+        let at = screen.lines().find_map(|line| line.find("──took")).unwrap();
+        let column = screen.lines().find(|line| line.contains("──took")).unwrap();
+        let cell = column.get(..at).unwrap().chars().count() + 2;
+        let rows = screen.lines().filter(|line| line.contains("06:") || line.contains("07:"));
+        let value = |line: &str| {
+            let text: String = line.chars().skip(cell).take(14).collect();
+            let number: String = text.trim().chars().take_while(|c| c.is_ascii_digit()).collect();
+            number.parse().ok()
+        };
+        rows.filter_map(value).collect()
+    };
+    let mut seen = values(&screen);
+    assert!(seen.len() > 10 && seen.is_sorted_by(|a, b| a >= b), "{seen:?}");
+    let slowest = desk.selected();
+    desk.keys("«end»");
+    assert_eq!(row(&mut desk) + 1, all);
+    desk.keys(",");
+    seen = values(&desk.keys("«home»").screen());
+    assert!(seen.len() > 10 && seen.is_sorted_by(|a, b| a <= b), "{seen:?}");
+    desk.keys(",");
+    assert_eq!(desk.message(), "by time");
+    assert_eq!(time(&mut desk), first);
+    desk.keys(",«home»");
+    assert_eq!(desk.selected(), slowest, "what was ordered once is ordered the same again");
+    // A new mesh is put in order as well; a jump leads back to time.
+    desk.keys("ssource = fares«enter»");
+    assert!(desk.screen().lines().next().unwrap().contains("by took, largest first"));
+    desk.keys("@06:41«enter»");
+    assert!(!desk.screen().lines().next().unwrap().contains("by took"));
+}
+
+#[test]
+fn columns_that_find_no_room_say_so_and_come_with_the_cursor() {
+    let mut desk = TestDesk::open((120, 30));
+    for name in ["crossing", "remote", "protocol", "bytes", "status", "host", "caller"] {
+        desk.keys(&format!("+{name}«enter»"));
+    }
+    desk.keys("«right»");
+    let rule = |desk: &mut TestDesk| {
+        desk.screen().lines().find(|line| line.contains("──crossing")).map(str::to_owned)
+    };
+    let line = rule(&mut desk).unwrap();
+    assert!(line.contains("5 more columns ▸") && !line.contains("caller"), "{line}");
+    desk.keys("«left»");
+    let screen = desk.screen();
+    let line = screen.lines().find(|line| line.contains("─caller")).unwrap();
+    assert!(line.contains("◂ "), "{line}");
+    desk.keys(&"«left»".repeat(12));
+    assert!(rule(&mut desk).unwrap().contains("more columns"));
+}
+
+#[test]
+fn a_table_has_its_own_columns_and_loggers_stand_where_they_vary() {
+    let mut desk = TestDesk::open((160, 40));
+    let rule = |desk: &mut TestDesk| {
+        let screen = desk.screen();
+        screen.lines().find(|line| line.starts_with("──")).unwrap().to_owned()
+    };
+    assert!(rule(&mut desk).contains("─logger"), "{}", desk.screen());
+    desk.keys("ssource = manifest«enter»");
+    let line = rule(&mut desk);
+    assert!(line.contains("─crossing") && line.contains("─passenger"), "{line}");
+    desk.keys("u");
+    assert!(rule(&mut desk).contains("─logger"));
+    // What a person has changed belongs to its sieve.
+    desk.keys("ssource = fares«enter»+currency«enter»");
+    assert!(rule(&mut desk).contains("─currency"));
+    desk.keys("u");
+    assert!(!rule(&mut desk).contains("─currency"));
+    desk.keys("U");
+    assert!(rule(&mut desk).contains("─currency"));
+    desk.keys("Ssfares«enter»");
+    assert!(desk.settings().contains("columns = [\"level\", \"source\", "), "{}", desk.settings());
+    desk.keys("uS1");
+    assert!(rule(&mut desk).contains("─currency"), "kept with the sieve");
 }
