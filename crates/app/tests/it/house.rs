@@ -7,7 +7,7 @@ use std::{
 };
 
 /// The layers of the application, the lowest last. What stands in one imports from it and from those below.
-const LAYERS: [&str; 17] = [
+const LAYERS: [&str; 18] = [
     "tui",
     "tui::runtime",
     "tui::app",
@@ -19,6 +19,7 @@ const LAYERS: [&str; 17] = [
     "tui::widgets",
     "tui::keys",
     "tui::shared",
+    "tui::columns",
     "tui::theme",
     "tui::effect",
     "setup",
@@ -68,12 +69,12 @@ fn is_test(path: &Path) -> bool {
 /// `a::{b, c::d}` as `a::b` and `a::c::d`.
 fn opened(prefix: &str, body: &str, into: &mut Vec<String>) {
     let body = body.trim();
-    let Some(at) = body.find('{') else {
+    let Some((head, inner)) = body.split_once('{') else {
         let path = body.split(" as ").next().unwrap_or_default().trim();
         into.push(format!("{prefix}{path}"));
         return;
     };
-    let (head, inner) = (&body[..at], &body[at + 1..body.rfind('}').unwrap_or(body.len())]);
+    let inner = inner.rsplit_once('}').map_or(inner, |(inner, _)| inner);
     let (mut depth, mut piece) = (0, String::new());
     for c in inner.chars().chain([',']) {
         match c {
@@ -107,11 +108,11 @@ impl File {
                 opened("", &body.replace('\n', " "), &mut paths);
             }
         }
-        for (at, _) in code.match_indices("crate::") {
-            let path: String = code[at..]
-                .chars()
-                .take_while(|c| c.is_alphanumeric() || *c == '_' || *c == ':')
-                .collect();
+        for (_, rest) in
+            code.match_indices("crate::").filter_map(|(at, _)| code.split_at_checked(at))
+        {
+            let is_path = |c: &char| c.is_alphanumeric() || *c == '_' || *c == ':';
+            let path: String = rest.chars().take_while(is_path).collect();
             // One with braces behind it was opened above.
             if !path.ends_with(':') {
                 paths.push(path);

@@ -8,11 +8,11 @@ use cribrum_core::{
     sieve::Sieve,
 };
 
-use super::{entries::column_width, state::Desk};
+use super::{entries::column_width, order::Order, state::Desk};
 use crate::{
     present::{cells, counted},
     tui::{
-        columns::{Column, Columns},
+        columns::Columns,
         context::{Context, Input, Question},
         shared::Shared,
     },
@@ -26,38 +26,6 @@ const WIDE: u16 = 140;
 const OF_TABLE: usize = 24;
 /// Rows that are shown before all are in their order.
 const PAGE: usize = 2_000;
-
-/// An order of the pan that is not that of time.
-pub(super) struct Order {
-    pub(super) column: Column,
-    pub(super) first: First,
-    /// The sieve and the number of entries that it was asked for.
-    of: (Sieve, usize),
-    /// The entries in their order, or the first of them; `None` until the values are known.
-    rows: Option<Rows>,
-    /// Entries that have the value.
-    pub(super) having: usize,
-    /// It is being worked out; how far the reading is.
-    pass: Option<Arc<Mutex<Option<Pass>>>>,
-}
-
-impl Order {
-    /// How many hundredths of the values have been read, while they are.
-    pub(super) fn percent(&self) -> Option<usize> {
-        let pass = self.pass.as_ref()?.lock().unwrap_or_else(PoisonError::into_inner);
-        let (done, of) = pass.as_ref().map_or((0, 1), Pass::progress);
-        Some(done * 100 / of.max(1))
-    }
-
-    /// `took, largest first`.
-    pub(super) fn told(&self, shared: &Shared) -> String {
-        let first = match self.first {
-            First::Largest => "largest first",
-            First::Smallest => "smallest first",
-        };
-        format!("{}, {first}", shared.own_text(self.column.name()))
-    }
-}
 
 impl Desk {
     /// The entries in the order in which they are shown.

@@ -2,7 +2,7 @@
 
 use ratatui::{buffer::Buffer, layout::Rect};
 
-use super::{arranging::Order, state::Desk};
+use super::{order::Order, state::Desk};
 use crate::{
     present::{cells, count_text, counted},
     tui::{

@@ -9,6 +9,7 @@ mod inspector;
 mod keys;
 mod layout;
 mod masthead;
+mod order;
 mod pointer;
 mod pointing;
 mod rail;

@@ -3,7 +3,7 @@
 use cribrum_core::{EntryId, engine::Finding, sieve::Sieve};
 use ratatui::layout::Rect;
 
-use super::{arranging::Order, entries::line::Line, inspector::state::Inspector};
+use super::{entries::line::Line, inspector::state::Inspector, order::Order};
 use crate::tui::{context::Context, shared::Shared};
 
 /// Which region of the desk takes the keys.
