@@ -5,12 +5,14 @@
 //!      ─ tui/         the desk: runtime, widgets, screens
 //!          both use:
 //!      ─ setup, conditions   what a command line asks for
+//!      ─ code/        files and editors for places in code
 //!      ─ settings/    what a person has decided and typed
 //!      ─ present/     how figures, spans and times are written
 //!      ─ output       files that appear whole or not at all
 //! ```
 
 mod cli;
+mod code;
 mod conditions;
 mod output;
 mod present;

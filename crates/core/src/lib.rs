@@ -8,6 +8,7 @@
 //!
 //! Text of a log leaves it only as [`veil::Clean`].
 
+pub mod code;
 pub mod engine;
 pub mod entry;
 pub mod export;

@@ -13,11 +13,18 @@
 //! name = "failing holds"
 //! meshes = ["level >= warn"]
 //!
+//! [code]                                        # where the code is that logs name
+//! roots = ["~/work/booking"]                    # searched for files; else the folder the desk was opened in
+//! rewrite = { "/app/src" = "src" }              # what a path in a log is called here
+//! own = ["test.ferries.", "src/"]               # frames of these are the program's own
+//! editor = "code -g {file}:{line}"              # else $VISUAL or $EDITOR
+//!
 //! [watch]                                       # how the desk tells of entries that a watch waits for
 //! bell = true
 //! title = true
 //! ```
 
+mod code;
 mod edit;
 mod folders;
 pub(crate) mod history;
@@ -34,6 +41,7 @@ use std::{
 use cribrum_core::own::Own;
 use serde::Deserialize;
 
+pub(crate) use code::Code;
 pub(crate) use edit::{add_layout, keep};
 pub(crate) use folders::{Folders, NAME, beside};
 pub(crate) use sieves::Kept;
@@ -49,6 +57,7 @@ struct Config {
     #[serde(default)]
     sieve: Vec<sieves::Table>,
     watch: Option<Watching>,
+    code: Option<code::Table>,
 }
 
 /// A set of colours for the desk.
@@ -90,6 +99,8 @@ pub(crate) struct Settings {
     pub(crate) sieves: Vec<Kept>,
     /// As the nearest file that says so has it.
     pub(crate) watch: Option<Watching>,
+    /// Where the code is; what the nearest file says comes first.
+    pub(crate) code: Code,
 }
 
 /// The settings in the files beside the sources and in the user's, the nearer first.
@@ -118,6 +129,7 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
         found.sieves.extend(more.sieves);
         found.ids.extend(more.ids);
         found.watch = found.watch.or(more.watch);
+        found.code.add(more.code);
     }
     Ok(found)
 }
@@ -128,7 +140,9 @@ fn read(text: &str, file: &Path) -> Result<Settings, (usize, String)> {
     let layouts: Result<_, _> = config.layout.iter().map(layouts::Table::layout).collect();
     let sieves: Result<_, _> =
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
-    Ok(Settings { layouts: layouts?, ids: config.ids, sieves: sieves?, watch: config.watch })
+    let code = config.code.map(|table| table.code(file)).unwrap_or_default();
+    let (ids, watch) = (config.ids, config.watch);
+    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, watch, code })
 }
 
 /// A mistake with its file, line and column, and the line itself.

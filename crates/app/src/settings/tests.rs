@@ -101,3 +101,16 @@ fn sieves_are_kept_and_read_again() {
     let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
     assert_eq!(watch, Some(Watching { bell: false, title: true }));
 }
+
+#[test]
+fn the_code_is_looked_for_beside_the_settings_that_say_so() {
+    let text = "[code]\nroots = [\"booking\", \"/srv/web\", \"~/x\"]\nrewrite = { \"/app\" = \"src\" }\nown = [\"test.\"]\n";
+    let mut code = read(text, Path::new("/logs/cribrum.toml")).unwrap().code;
+    assert_eq!(code.roots[..2], [PathBuf::from("/logs/booking"), PathBuf::from("/srv/web")]);
+    assert!(code.roots[2].ends_with("x") && !code.roots[2].starts_with("/logs"));
+    assert_eq!(code.rewrite, [("/app".to_owned(), "src".to_owned())]);
+    let more = read("[code]\neditor = \"vi\"\nroots = [\"c\"]\n", Path::new("/b/x")).unwrap().code;
+    code.add(more);
+    assert_eq!((code.roots.len(), code.editor.as_deref()), (4, Some("vi")));
+    assert!(read("[code]\nroot = 7\n", Path::new("x")).is_err());
+}

@@ -238,6 +238,20 @@ pub(crate) fn field_at<'s>(shown: &'s Shown, path: &str) -> Option<&'s CleanFiel
     within(&shown.fields, path)
 }
 
+/// The text of a value, where it is a single one.
+pub(crate) fn value_text(value: &CleanValue) -> Option<String> {
+    match value {
+        CleanValue::Text(text) | CleanValue::Number(text) => Some(text.as_str().to_owned()),
+        CleanValue::List(_) | CleanValue::Map(_) => None,
+        word => Some(word.word().as_str().to_owned()),
+    }
+}
+
+/// The text of a field, where it has a single one.
+pub(crate) fn field_text(shown: &Shown, path: &str) -> Option<String> {
+    value_text(&field_at(shown, path)?.value)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

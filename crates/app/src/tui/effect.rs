@@ -10,7 +10,7 @@ use cribrum_core::{
     sieve::Sieve,
 };
 
-use crate::settings::Kept;
+use crate::{code::Editor, settings::Kept};
 
 /// Who asked for something, so that the answer finds its way back. A screen that has been closed gets no answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -67,6 +67,8 @@ pub(crate) enum Effect {
     },
     /// Corrects the clock of the source of this label, then reads everything again.
     Clock(String, Correction),
+    /// Gives the terminal to an editor until it is done.
+    Edit(Editor),
     /// Text for the terminal's clipboard.
     Copy(String),
     /// The terminal's bell rings.

@@ -47,7 +47,7 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let theme = Theme::new(setup.palette);
     let past = history::read(&setup.folders);
     let mut runtime = Runtime::start(setup)?;
-    runtime::signals(runtime.events())?;
+    runtime::signals(runtime.events(), runtime::give_up)?;
     let mut shared = Shared::new(runtime.setup(), runtime.snapshot(), theme);
     shared.typed.past = past;
     let mut app = App::new(shared, screens::REGISTER);

@@ -61,6 +61,8 @@ pub(crate) struct Binding<T: 'static, R: 'static = ()> {
     pub(crate) footer: Option<&'static str>,
     /// Where in the screen they mean this; empty: everywhere.
     pub(crate) regions: &'static [R],
+    /// They stand first in the footer: they are what this region is for.
+    pub(crate) leads: bool,
     pub(crate) run: fn(&mut T, &mut Context),
 }
 
@@ -72,7 +74,7 @@ impl<T: 'static, R: 'static> Binding<T, R> {
         help: &'static str,
         run: fn(&mut T, &mut Context),
     ) -> Self {
-        Self { keys, shown, group, help, footer: None, regions: &[], run }
+        Self { keys, shown, group, help, footer: None, regions: &[], leads: false, run }
     }
 
     /// The same with a word in the footer.
@@ -84,6 +86,13 @@ impl<T: 'static, R: 'static> Binding<T, R> {
     /// The same in some regions only.
     pub(crate) const fn within(mut self, regions: &'static [R]) -> Self {
         self.regions = regions;
+        self.leads = regions.len() == 1;
+        self
+    }
+
+    /// The same, first in the footer.
+    pub(crate) const fn leading(mut self) -> Self {
+        self.leads = true;
         self
     }
 }
@@ -160,8 +169,8 @@ pub(crate) struct Action {
     pub(crate) footer: Option<&'static str>,
     /// Its keys act in the region that has the focus.
     pub(crate) here: bool,
-    /// They act in one region only.
-    pub(crate) regional: bool,
+    /// They stand first in the footer.
+    pub(crate) leads: bool,
 }
 
 impl Action {
@@ -173,7 +182,7 @@ impl Action {
         help: &'static str,
         footer: Option<&'static str>,
     ) -> Self {
-        Self { keys, shown, group, help, footer, here: true, regional: false }
+        Self { keys, shown, group, help, footer, here: true, leads: false }
     }
 
     pub(crate) fn of<T, R>(binding: &'static Binding<T, R>, here: bool) -> Self {
@@ -184,7 +193,7 @@ impl Action {
             help: binding.help,
             footer: binding.footer,
             here,
-            regional: binding.regions.len() == 1,
+            leads: binding.leads,
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::{
     io,
     path::{Path, PathBuf},
+    process::{Command, ExitStatus},
     sync::{Arc, OnceLock},
 };
 
@@ -84,6 +85,10 @@ impl Host for Shown {
 
     fn suspend(&mut self) -> io::Result<()> {
         Ok(())
+    }
+
+    fn lend(&mut self, command: &mut Command) -> io::Result<ExitStatus> {
+        command.status()
     }
 
     fn mouse(&mut self, _: bool) -> io::Result<()> {

@@ -78,7 +78,7 @@ fn plain_footer(app: &App, area: Rect, buffer: &mut Buffer) {
     let offers = app.offers().into_iter().filter(|offer| offer.here && offer.action.here);
     let mut offers: Vec<_> = offers.filter(|offer| offer.action.footer.is_some()).collect();
     // What is meant in this region only comes first, then what changes the sieve.
-    offers.sort_by_key(|offer| match (offer.action.regional, offer.run) {
+    offers.sort_by_key(|offer| match (offer.action.leads, offer.run) {
         (true, _) => 0,
         (_, Run::Common(..)) => 1,
         _ => 2,

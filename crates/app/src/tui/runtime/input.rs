@@ -1,26 +1,68 @@
 //! What comes from outside: keys, paste, mouse, signals.
 
-use std::io;
+use std::{
+    io,
+    sync::{
+        Mutex, MutexGuard, PoisonError,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::Duration,
+};
 
 use crossbeam_channel::Sender;
 use ratatui::crossterm::event::{self, Event as Input, KeyEventKind};
 
-use super::{terminal, timings};
+use super::timings;
 use crate::tui::app::Event;
+
+/// Held by whoever reads the terminal.
+static READING: Mutex<()> = Mutex::new(());
+/// Somebody else wants to read the terminal.
+static WANTED: AtomicBool = AtomicBool::new(false);
+/// How long the terminal is waited for before the wish of somebody else is looked at.
+const TURN: Duration = Duration::from_millis(100);
+
+/// Takes the terminal's input from the thread that reads it, until this is dropped.
+pub(super) fn pause() -> Pause {
+    WANTED.store(true, Ordering::Release);
+    Pause(READING.lock().unwrap_or_else(PoisonError::into_inner))
+}
+
+/// The terminal's input belongs to somebody else.
+pub(super) struct Pause(#[expect(dead_code, reason = "it is held")] MutexGuard<'static, ()>);
+
+impl Drop for Pause {
+    fn drop(&mut self) {
+        WANTED.store(false, Ordering::Release);
+    }
+}
+
+/// Waits for something to read, but not while somebody else reads.
+fn next() -> io::Result<Option<Input>> {
+    while WANTED.load(Ordering::Acquire) {
+        std::thread::sleep(Duration::from_millis(5));
+    }
+    let _reading = READING.lock().unwrap_or_else(PoisonError::into_inner);
+    if WANTED.load(Ordering::Acquire) || !event::poll(TURN)? {
+        return Ok(None);
+    }
+    event::read().map(Some)
+}
 
 /// Reads the terminal on a thread of its own, which ends with the process.
 pub(crate) fn input(events: Sender<Event>) -> io::Result<()> {
     std::thread::Builder::new().name("input".into()).spawn(move || {
         loop {
-            let event = match event::read() {
-                Ok(Input::Key(key)) if key.kind != KeyEventKind::Release => {
+            let event = match next() {
+                Ok(None) => continue,
+                Ok(Some(Input::Key(key))) if key.kind != KeyEventKind::Release => {
                     timings::came();
                     Event::Key(key)
                 }
-                Ok(Input::Paste(text)) => Event::Paste(text),
-                Ok(Input::Mouse(mouse)) => Event::Mouse(mouse),
-                Ok(Input::Resize(..)) => Event::Resize,
-                Ok(_) => continue,
+                Ok(Some(Input::Paste(text))) => Event::Paste(text),
+                Ok(Some(Input::Mouse(mouse))) => Event::Mouse(mouse),
+                Ok(Some(Input::Resize(..))) => Event::Resize,
+                Ok(Some(_)) => continue,
                 Err(_) => Event::Quit,
             };
             let last = matches!(event, Event::Quit);
@@ -33,8 +75,8 @@ pub(crate) fn input(events: Sender<Event>) -> io::Result<()> {
 }
 
 /// Asks the desk to end, or to give the terminal away for a while. Other signals that end a process, and a second
-/// one that asks for it, end it here, once the terminal is given back.
-pub(crate) fn signals(events: Sender<Event>) -> io::Result<()> {
+/// one that asks for it, end it here, once `give_up` has given the terminal back.
+pub(crate) fn signals(events: Sender<Event>, give_up: fn()) -> io::Result<()> {
     use signal_hook::{
         consts::{SIGALRM, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2},
         iterator::Signals,
@@ -48,7 +90,7 @@ pub(crate) fn signals(events: Sender<Event>) -> io::Result<()> {
                 SIGTSTP => Event::Suspend,
                 SIGTERM | SIGHUP | SIGINT if !std::mem::replace(&mut asked, true) => Event::Quit,
                 _ => {
-                    terminal::give_up();
+                    give_up();
                     crate::output::abandon();
                     let _ = signal_hook::low_level::emulate_default_handler(signal);
                     return;

@@ -12,4 +12,4 @@ pub(crate) use input::{input, signals};
 pub(crate) use running::Runtime;
 #[cfg(test)]
 pub(crate) use terminal::Host;
-pub(crate) use terminal::Terminal;
+pub(crate) use terminal::{Terminal, give_up};

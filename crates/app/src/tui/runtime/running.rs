@@ -3,6 +3,7 @@
 use std::{
     io,
     path::PathBuf,
+    process::Command,
     sync::{
         Arc,
         atomic::{AtomicBool, Ordering},
@@ -21,6 +22,7 @@ use ratatui::crossterm::event::{KeyCode, KeyModifiers};
 
 use super::{jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
 use crate::{
+    code::Editor,
     output,
     settings::{self, history},
     setup::Setup,
@@ -219,6 +221,7 @@ impl Runtime {
                     }
                 }
                 Effect::Clock(label, correction) => self.set_clock(app, label, correction, host)?,
+                Effect::Edit(editor) => edit(app, &editor, host),
                 Effect::Copy(text) => host.copy(&text)?,
                 Effect::Bell => host.bell()?,
                 Effect::Title(title) => host.title(&title)?,
@@ -351,6 +354,17 @@ fn start(setup: &Setup, events: &Sender<Event>, news: &Arc<AtomicBool>) -> io::R
 fn suspends(event: &Event) -> bool {
     let Event::Key(key) = event else { return false };
     key.code == KeyCode::Char('z') && key.modifiers == KeyModifiers::CONTROL
+}
+
+/// Gives the terminal to an editor, and tells where it could not open the file.
+fn edit(app: &mut App, editor: &Editor, host: &mut dyn Host) {
+    let Editor { program, arguments, file } = editor;
+    let shared = &mut app.cx.shared;
+    match host.lend(Command::new(program).args(arguments)) {
+        Ok(status) if status.success() => shared.tell(format!("{program} has had {}", file.display())),
+        Ok(status) => shared.warn(format!("{program} ended with {status}; it was to open {}", file.display())),
+        Err(error) => shared.warn(format!("{program} can't be started: {error}; $VISUAL, $EDITOR or editor in cribrum.toml names another")),
+    }
 }
 
 fn cannot_write(path: &std::path::Path, error: &io::Error) -> String {

@@ -2,12 +2,14 @@
 
 use std::{
     io::{self, Stdout, Write},
+    process::{Command, ExitStatus},
     sync::{
         Mutex, PoisonError, TryLockError,
         atomic::{AtomicBool, Ordering},
     },
 };
 
+use super::input;
 use base64::{Engine as _, engine::general_purpose::STANDARD};
 use ratatui::{
     Frame,
@@ -42,6 +44,8 @@ pub(crate) trait Host {
     fn draw(&mut self, draw: &mut dyn FnMut(&mut Frame<'_>)) -> io::Result<()>;
     /// Gives the terminal back, stops the process until somebody continues it, and takes the terminal again.
     fn suspend(&mut self) -> io::Result<()>;
+    /// Gives the terminal to a command until it ends.
+    fn lend(&mut self, command: &mut Command) -> io::Result<ExitStatus>;
     fn mouse(&mut self, on: bool) -> io::Result<()>;
     /// Puts text on the clipboard of the terminal.
     fn copy(&mut self, text: &str) -> io::Result<()>;
@@ -102,6 +106,16 @@ impl Host for Terminal {
         Ok(())
     }
 
+    fn lend(&mut self, command: &mut Command) -> io::Result<ExitStatus> {
+        let reading = input::pause();
+        give_back()?;
+        let status = command.status();
+        take_over()?;
+        drop(reading);
+        self.inner = ratatui::Terminal::new(CrosstermBackend::new(io::stdout()))?;
+        status
+    }
+
     fn mouse(&mut self, on: bool) -> io::Result<()> {
         match on {
             true => execute!(io::stdout(), EnableMouseCapture),
@@ -150,7 +164,7 @@ fn take_over() -> io::Result<()> {
 }
 
 /// Gives the terminal back for a process that is about to end, while others may be drawing.
-pub(super) fn give_up() {
+pub(crate) fn give_up() {
     // Whoever draws does so within a frame; if it hangs, the terminal is still given back.
     let begun = std::time::Instant::now();
     let drawing = loop {

@@ -12,7 +12,7 @@ use super::{entries::column_width, order::Order, state::Desk};
 use crate::{
     present::{cells, counted},
     tui::{
-        columns::Columns,
+        columns::{Columns, value_text},
         context::{Context, Input, Question},
         shared::Shared,
     },
@@ -53,7 +53,8 @@ impl Desk {
         self.list.follow = false;
         self.put_in_order(cx);
         let told = self.order.as_ref().map(|order| order.told(&cx.shared)).unwrap_or_default();
-        cx.tell(format!("by {told}; , again changes the order"));
+        let next = if first == First::Largest { "smallest first" } else { "by time" };
+        cx.tell(format!("by {told}; , again: {next}"));
     }
 
     pub(super) fn order_by_time(&mut self, cx: &mut Context) {
@@ -180,7 +181,8 @@ fn fitting(snapshot: &Snapshot, wide: bool) -> Columns {
     if table && !shown.is_empty() && shown.iter().all(|entry| Some(entry.source) == source) {
         let mut names: Vec<(String, usize)> = Vec::new();
         for field in shown.iter().flat_map(|entry| &entry.fields) {
-            let (name, wide) = (field.name.as_str(), cells(field.value.word().as_str()));
+            let text = value_text(&field.value).unwrap_or_default();
+            let (name, wide) = (field.name.as_str(), cells(&text));
             let room = names.len() < OF_TABLE;
             match names.iter_mut().find(|(known, _)| known == name) {
                 Some((_, widest)) => *widest = (*widest).max(wide),

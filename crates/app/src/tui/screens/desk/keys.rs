@@ -2,7 +2,7 @@
 
 use super::state::{
     Desk,
-    Focus::{self, Entries, Funnel, Inspector, Rail},
+    Focus::{self, Entries, Funnel, Inspector, Rail, Text},
 };
 use crate::tui::{
     keys::{DELETE, ENTER, Key, LEFT, RIGHT, TAB},
@@ -138,11 +138,111 @@ pub(super) static KEYS: &[Own] = &[
         Closer,
         &[ENTER],
         "⏎",
-        "in the inspector: the whole entry as written, and back",
+        "in the inspector: open or close the part; on a value: the entry as written",
+        Desk::toggle_part,
+    )
+    .within(&[Inspector]),
+    Own::new(
+        Closer,
+        &[Key::Char('f')],
+        "f",
+        "the whole entry as written, and back",
         Desk::toggle_raw,
     )
-    .within(&[Inspector])
+    .within(&[Inspector, Text])
+    .leading()
     .footer("as written"),
+    Own::new(
+        Closer,
+        &[LEFT, Key::Char('h')],
+        "← →",
+        "in the inspector: close the part, open it",
+        |desk, _| {
+            if let Some(inspector) = &mut desk.inspector {
+                inspector.close();
+            }
+        },
+    )
+    .within(&[Inspector]),
+    Own::new(
+        Closer,
+        &[RIGHT, Key::Char('l')],
+        "← →",
+        "in the inspector: close the part, open it",
+        |desk, _| {
+            if let Some(inspector) = &mut desk.inspector {
+                inspector.open();
+            }
+        },
+    )
+    .within(&[Inspector]),
+    Own::new(
+        Closer,
+        &[Key::Char('[')],
+        "[ ]",
+        "JSON in the text: fewer levels, more",
+        |desk, cx| {
+            desk.open_levels(false, cx);
+        },
+    )
+    .within(&[Inspector, Text]),
+    Own::new(
+        Closer,
+        &[Key::Char(']')],
+        "[ ]",
+        "JSON in the text: fewer levels, more",
+        |desk, cx| {
+            desk.open_levels(true, cx);
+        },
+    )
+    .within(&[Inspector, Text]),
+    Own::new(
+        Closer,
+        &[Key::Char(')'), Key::Ctrl('n')],
+        "( )",
+        "in the inspector: the entry before, the next",
+        |desk, cx| {
+            desk.next_entry(1, cx);
+        },
+    )
+    .within(&[Inspector, Text])
+    .leading()
+    .footer("entry"),
+    Own::new(
+        Closer,
+        &[Key::Char('('), Key::Ctrl('p')],
+        "( )",
+        "in the inspector: the entry before, the next",
+        |desk, cx| {
+            desk.next_entry(-1, cx);
+        },
+    )
+    .within(&[Inspector, Text]),
+    Own::new(
+        Closer,
+        &[Key::Char('|')],
+        "|",
+        "the inspector beside the rows, or under them",
+        Desk::place_beside,
+    )
+    .within(&[Entries, Inspector, Text]),
+    Own::new(
+        Closer,
+        &[Key::Char('e')],
+        "e",
+        "open the code that the entry, frame or value names",
+        Desk::open_code,
+    )
+    .within(&[Entries, Inspector, Text])
+    .footer("code"),
+    Own::new(
+        Saving,
+        &[Key::Char('Y')],
+        "Y",
+        "copy the value alone, secrets hidden",
+        Desk::copy_value,
+    )
+    .within(&[Entries, Inspector, Text]),
     Own::new(
         Time,
         &[ENTER],
@@ -271,5 +371,5 @@ pub(super) static KEYS: &[Own] = &[
         },
     ),
     Own::new(Saving, &[Key::Char('y')], "y", "copy the entry, secrets hidden", Desk::copy_entry)
-        .within(&[Entries, Inspector]),
+        .within(&[Entries, Inspector, Text]),
 ];

@@ -5,6 +5,9 @@ use ratatui::layout::Rect;
 use super::state::Desk;
 use crate::tui::shared::Shared;
 
+/// Columns of the terminal from which on the inspector can stand beside the rows.
+const BESIDE: u16 = 120;
+
 /// The regions of the desk on the screen.
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Areas {
@@ -28,17 +31,30 @@ impl Areas {
         let rule = top + funnel + u16::from(airy);
         let body = rule + 1;
         let room = height.saturating_sub(body);
-        let inspector = match desk.inspector {
-            Some(_) => (room * 2 / 5).max(6).min(room.saturating_sub(4)),
-            None => 0,
-        };
-        let entries = room - inspector - u16::from(inspector > 0);
         let rail = match width {
             0..100 => 13,
             100..130 => 19,
             _ => 24,
         };
         let left = width.saturating_sub(rail + 1);
+        if desk.inspector.is_some() && desk.beside && width >= BESIDE {
+            // The rows keep the larger part; a rule stands between them and the inspector.
+            let rows = left * 11 / 20;
+            return Self {
+                masthead: Rect::new(0, 0, width, 1),
+                funnel: Rect::new(0, top, width, funnel),
+                rule: Rect::new(0, rule, width, 1),
+                entries: Rect::new(0, body, rows, room),
+                rail: Rect::new(left + 1, body, rail, room),
+                lower_rule: Rect::default(),
+                inspector: Rect::new(rows + 1, body, left - rows - 1, room),
+            };
+        }
+        let inspector = match desk.inspector {
+            Some(_) => (room * 2 / 5).max(6).min(room.saturating_sub(4)),
+            None => 0,
+        };
+        let entries = room - inspector - u16::from(inspector > 0);
         Self {
             masthead: Rect::new(0, 0, width, 1),
             funnel: Rect::new(0, top, width, funnel),

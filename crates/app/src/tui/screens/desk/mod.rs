@@ -13,6 +13,7 @@ mod order;
 mod pointer;
 mod pointing;
 mod rail;
+mod reading;
 mod screen;
 mod state;
 mod timing;

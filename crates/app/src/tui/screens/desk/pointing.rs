@@ -1,16 +1,14 @@
 //! Pointing instead of typing: what the value under the cursor can become.
 
 use cribrum_core::{
-    engine::Shown,
     entry::Level,
     query::{Expr, Literal, Op, Path},
     sieve::{Kind, Mesh},
-    veil::CleanValue,
 };
 
 use super::state::{Desk, Focus};
 use crate::tui::{
-    columns::{Column, field_at},
+    columns::{Column, field_text},
     context::{Choice, Context, List, now},
     shared::Shared,
 };
@@ -169,15 +167,6 @@ impl Desk {
         if let Some(id) = self.entry(&cx.shared) {
             cx.copy_entry(id);
         }
-    }
-}
-
-/// The text of a field, where it has a single one.
-fn field_text(shown: &Shown, path: &str) -> Option<String> {
-    match &field_at(shown, path)?.value {
-        CleanValue::Text(text) | CleanValue::Number(text) => Some(text.as_str().to_owned()),
-        CleanValue::List(_) | CleanValue::Map(_) => None,
-        word => Some(word.word().as_str().to_owned()),
     }
 }
 

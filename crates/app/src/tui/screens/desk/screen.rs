@@ -10,11 +10,7 @@ use ratatui::{
 use super::{
     empty, entries,
     entries::line::Line,
-    funnel,
-    inspector::{
-        self,
-        state::{Inspector, View},
-    },
+    funnel, inspector,
     keys::KEYS,
     layout::Areas,
     masthead, rail,
@@ -25,7 +21,7 @@ use crate::{
     tui::{
         context::{Context, Step, Target},
         screen::{Binding, Opening, Screen, actions_of},
-        shared::{Here, Shared, gone},
+        shared::{Here, Shared},
         theme::Role,
         widgets::{put, rule},
     },
@@ -74,6 +70,12 @@ impl Screen for Desk {
         rail::draw(self, shared, areas.rail, buffer);
         if self.inspector.is_some() {
             rule(theme, areas.lower_rule, Some((split, "┴")), buffer);
+            if areas.lower_rule.height == 0 {
+                let x = areas.inspector.x.saturating_sub(1);
+                for y in areas.inspector.y..areas.inspector.bottom() {
+                    put(buffer, x, y, 1, theme.glyphs.down, theme.style(Role::Rule));
+                }
+            }
             inspector::draw(self, shared, areas.inspector, buffer);
         }
         let _ = area;
@@ -112,10 +114,12 @@ impl Screen for Desk {
     fn step(&mut self, step: Step, cx: &mut Context) {
         let page = self.list.height;
         let remedies = self.remedies(&cx.shared);
+        let text_height = Areas::of(self, &cx.shared).inspector.height;
         match (self.focus, &mut self.inspector) {
             (Focus::Rail, _) => self.rail_step(step, cx),
-            (Focus::Inspector, Some(inspector)) if inspector.raw => {
-                inspector.scroll = step.from(inspector.scroll, usize::MAX, page);
+            (Focus::Text, Some(inspector)) => {
+                let len = inspector.text().len();
+                inspector.line = step.from(inspector.line, len, usize::from(text_height));
             }
             (Focus::Inspector, Some(inspector)) => {
                 inspector.cursor = step.from(inspector.cursor, inspector.rows().len(), page);
@@ -124,19 +128,17 @@ impl Screen for Desk {
                 self.mesh = step.from(self.mesh, cx.shared.sieve().meshes.len(), page);
             }
             _ if remedies > 0 => self.empty.remedy = step.from(self.empty.remedy, remedies, page),
-            _ => {
-                let from = self.row(&cx.shared);
-                let to = step.from(from, self.rows(&cx.shared).len(), page);
-                if to < from {
-                    self.list.follow = false;
-                }
-                self.go(to, &cx.shared);
-            }
+            _ => self.move_cursor(step, cx),
         }
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        if self.focus == Focus::Rail {
+        if self.focus == Focus::Text {
+            if let Some(inspector) = &mut self.inspector {
+                inspector.raw = false;
+            }
+            self.focus = Focus::Inspector;
+        } else if self.focus == Focus::Rail {
             self.leave_rail();
         } else if self.focus == Focus::Funnel {
             self.focus = Focus::Entries;
@@ -194,53 +196,8 @@ impl Screen for Desk {
         self.inspector = None;
         (self.order, self.fitted) = (None, None);
         self.rail = RailView::default();
-        if self.focus == Focus::Inspector {
+        if matches!(self.focus, Focus::Inspector | Focus::Text) {
             self.focus = Focus::Entries;
         }
-    }
-}
-
-impl Desk {
-    /// Opens the entry under the cursor, or applies a remedy where nothing is left.
-    pub(super) fn open_entry(&mut self, cx: &mut Context) {
-        if self.remedies(&cx.shared) > 0 {
-            self.apply_remedy(cx);
-        } else if !cx.shared.snapshot.pan.is_empty() {
-            self.inspector = Some(Inspector::closed());
-            self.focus = Focus::Inspector;
-        }
-    }
-
-    /// Shows the whole entry as written, or its parts again.
-    pub(super) fn toggle_raw(&mut self, _: &mut Context) {
-        if let Some(inspector) = &mut self.inspector {
-            inspector.raw = !inspector.raw;
-            inspector.scroll = 0;
-        }
-    }
-
-    /// Asks for the entry under the cursor, if the inspector shows another.
-    fn inspect(&mut self, cx: &mut Context) {
-        let selected = self.entry(&cx.shared);
-        let (Some(inspector), Some(id)) = (&mut self.inspector, selected) else { return };
-        if inspector.id == Some(id) {
-            return;
-        }
-        inspector.id = Some(id);
-        cx.look(
-            "inspector",
-            true,
-            move |snapshot, _| {
-                let view = View::read(snapshot, id).map_err(|error| gone(&error));
-                // A source that can't be read is told by the inspector itself.
-                Some((view, snapshot.id_expr(id, None).ok().flatten()))
-            },
-            move |desk: &mut Self, cx, (view, expr)| {
-                if let Some(inspector) = desk.inspector.as_mut().filter(|i| i.id == Some(id)) {
-                    inspector.show(view);
-                    cx.set_lens(Lens::Id, expr);
-                }
-            },
-        );
     }
 }

@@ -12,6 +12,8 @@ pub(crate) enum Focus {
     Entries,
     Funnel,
     Inspector,
+    /// The text of the entry that the inspector shows.
+    Text,
     Rail,
 }
 
@@ -69,6 +71,8 @@ pub(crate) struct Desk {
     pub(super) mesh: usize,
     pub(super) rail: RailView,
     pub(super) inspector: Option<Inspector>,
+    /// The inspector stands beside the rows, where there is room.
+    pub(super) beside: bool,
     pub(super) find: Find,
     pub(super) empty: Empty,
     /// Where the desk was drawn last.
@@ -85,6 +89,7 @@ impl Desk {
             mesh: 0,
             rail: RailView::default(),
             inspector: None,
+            beside: false,
             find: Find::default(),
             empty: Empty::default(),
             area: Rect::new(0, 0, 80, 23),
@@ -145,8 +150,11 @@ impl Desk {
         let has_meshes = !cx.shared.sieve().meshes.is_empty();
         self.focus = match self.focus {
             Focus::Entries if self.inspector.is_some() => Focus::Inspector,
-            Focus::Entries | Focus::Inspector if has_meshes => Focus::Funnel,
-            Focus::Entries | Focus::Inspector | Focus::Funnel => Focus::Rail,
+            Focus::Inspector if self.inspector.as_ref().is_some_and(Inspector::has_text) => {
+                Focus::Text
+            }
+            Focus::Entries | Focus::Inspector | Focus::Text if has_meshes => Focus::Funnel,
+            Focus::Entries | Focus::Inspector | Focus::Text | Focus::Funnel => Focus::Rail,
             Focus::Rail => Focus::Entries,
         };
     }

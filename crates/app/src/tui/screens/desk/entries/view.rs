@@ -224,7 +224,11 @@ fn cell(
             let text = text.split_once('=').map_or(text.as_str(), |(_, value)| value);
             let style = mark(theme.style(Role::Text));
             // Figures line up at their end.
-            let number = matches!(field.value, CleanValue::Number(_));
+            let number = match &field.value {
+                CleanValue::Number(_) => true,
+                CleanValue::Text(text) => cribrum_core::query::duration(text.as_str()).is_some(),
+                _ => false,
+            };
             let taken = u16::try_from(cells(text)).unwrap_or(width).min(width);
             let from = if number { x + width - taken } else { x };
             put_veiled(theme, (from, y), x + width - from, text, style, buffer);

@@ -1,16 +1,24 @@
-//! One entry in full: its parts on the left, its lines on the right, and what a key does with a part.
+//! One entry in full: its parts as a tree, its text beside it or under it.
 
 use cribrum_core::{engine::Lens, entry::civil};
-use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
+use ratatui::{
+    buffer::Buffer,
+    layout::Rect,
+    style::{Modifier, Style},
+};
 
-use super::state::{Inspector, View};
+use super::{
+    layout::Panes,
+    state::{Inspector, Row, View},
+    text::Kind,
+};
 use crate::{
-    present::{cells, count_text, wrapped},
+    present::{cells, count_text, counted},
     tui::{
         screens::desk::state::{Desk, Focus},
         shared::Shared,
         theme::Role,
-        widgets::{put, put_veiled},
+        widgets::{Scroll, find_style, put, put_right, put_veiled, rule},
     },
 };
 
@@ -20,95 +28,121 @@ pub(in crate::tui::screens::desk) fn draw(
     area: Rect,
     buffer: &mut Buffer,
 ) {
-    let Some(inspector) = &desk.inspector else {
-        return;
-    };
+    let Some(inspector) = &desk.inspector else { return };
+    let theme = &shared.theme;
     let view = match &inspector.view {
         Ok(view) => view,
         Err(error) => {
-            put(buffer, 2, area.y + 1, area.width - 2, error, shared.theme.style(Role::Wrong));
+            let room = area.width.saturating_sub(2);
+            put(buffer, area.x + 2, area.y + 1, room, error, theme.style(Role::Wrong));
             return;
         }
     };
+    let panes = Panes::of(inspector, area);
     if inspector.raw {
-        return raw(shared, inspector, view, area, buffer);
+        let title = "as written, secrets hidden · f its parts";
+        put(buffer, area.x + 1, area.y, area.width - 1, title, theme.style(Role::Dim));
+    } else {
+        tree(desk, shared, (inspector, view), panes.tree, buffer);
     }
-    let has_body = view.entry.body.is_some() || view.entry.message.as_str().len() > 60;
-    let left = match (area.width, has_body) {
-        (0..100, true) => area.width / 2,
-        (0..100, false) => area.width,
-        (width, _) => width * 3 / 8,
-    };
-    parts(desk, shared, inspector, view, Rect { width: left, ..area }, buffer);
-    if left == area.width {
+    if panes.text.height == 0 {
         return;
     }
-    for y in area.y..area.bottom() {
-        put(buffer, left, y, 1, shared.theme.glyphs.down, shared.theme.style(Role::Rule));
-    }
-    let actions = if area.width >= 130 { 24 } else { 0 };
-    let right = Rect { x: left + 2, width: area.width.saturating_sub(left + 2 + actions), ..area };
-    body(shared, view, right, buffer);
-    if actions > 0 {
-        let x = area.right() - actions;
-        let (dim, keys) = (shared.theme.style(Role::Dim), shared.theme.style(Role::Accent));
-        put(buffer, x, area.y, actions, "with this value", dim);
-        let all = [
-            ("=", "keep only"),
-            ("-", "drop"),
-            ("t", "trail"),
-            ("y", "copy the entry"),
-            ("o", "more with it"),
-            ("⏎", "as written"),
-        ];
-        for (at, (key, word)) in all.iter().enumerate() {
-            let y = area.y + 1 + u16::try_from(at).unwrap_or(0);
-            if y < area.bottom() {
-                put(buffer, x, y, 2, key, keys);
-                put(buffer, x + 3, y, actions, word, dim);
-            }
+    if panes.stacked {
+        let line = Rect { y: panes.text.y - 1, height: 1, ..area };
+        rule(theme, line, None, buffer);
+    } else if !inspector.raw {
+        for y in area.y..area.bottom() {
+            put(buffer, panes.text.x - 2, y, 1, theme.glyphs.down, theme.style(Role::Rule));
         }
     }
+    text(desk, shared, (inspector, view), panes.text, buffer);
 }
 
-fn parts(
+/// How wide names are in the tree.
+fn names_width(view: &View) -> u16 {
+    let longest = view.rows.iter().map(|row| cells(row.name.as_str()) + row.depth * 2).max();
+    u16::try_from(longest.unwrap_or(0).clamp(8, 22)).unwrap_or(22)
+}
+
+/// The cells that the tree has for a value.
+pub(in crate::tui::screens::desk) fn value_room(inspector: &Inspector, tree: Rect) -> usize {
+    let names = inspector.view.as_ref().map_or(8, names_width);
+    usize::from(tree.width.saturating_sub(names + 5))
+}
+
+fn tree(
     desk: &Desk,
     shared: &Shared,
-    inspector: &Inspector,
-    view: &View,
+    (inspector, view): (&Inspector, &View),
     area: Rect,
     buffer: &mut Buffer,
 ) {
     let theme = &shared.theme;
+    let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
     let entry = &view.entry;
-    let (dim, faint, text) =
-        (theme.style(Role::Dim), theme.style(Role::Faint), theme.style(Role::Text));
     let source = &shared.snapshot.sources[entry.source].name;
     let place = match view.line {
         // What stands before it is still being read.
         0 => source.clone(),
         line => format!("{source}:{line}"),
     };
-    let x = 1 + put(buffer, 1, area.y, area.width - 1, &place, dim);
+    let left = area.x + 1;
+    let x = left + put(buffer, left, area.y, area.width.saturating_sub(2), &place, dim) + 2;
     let how = match entry.layout.understood() {
         true if entry.doubtful => {
             format!("{} · doubtful, unlike the other lines", entry.layout.name())
         }
         true => format!("{} · understood", entry.layout.name()),
-        false => "no layout took this line".to_owned(),
+        false => "no layout takes this line".to_owned(),
     };
-    put(buffer, x + 2, area.y, area.width.saturating_sub(x + 2), &how, faint);
-    let longest = view.rows.iter().map(|row| cells(row.name.as_str()) + row.depth * 2).max();
-    let names = u16::try_from(longest.unwrap_or(0).clamp(8, 22)).unwrap_or(22);
-    let value = 2 + names + 2;
-    let room = area.width.saturating_sub(value + 1);
-    let time = entry.time.map_or_else(
+    put(buffer, x, area.y, area.right().saturating_sub(x + 1), &how, faint);
+    let names = names_width(view);
+    let value = area.x + 2 + names + 2;
+    let room = area.right().saturating_sub(value + 1);
+    let mut y = area.y + 1;
+    for (name, text, style) in fixed(shared, view) {
+        if y < area.bottom() {
+            put(buffer, area.x + 2, y, names, name, dim);
+            put(buffer, value, y, room, &text, style);
+        }
+        y += 1;
+    }
+    let rows = inspector.rows();
+    let shown = usize::from(area.bottom().saturating_sub(y));
+    let scroll = Scroll::around(inspector.cursor, rows.len(), shown);
+    for (number, row) in rows.iter().enumerate().skip(scroll.from).take(shown) {
+        if number == inspector.cursor {
+            buffer.set_style(Rect { y, height: 1, ..area }, theme.style(Role::Selection));
+            let here = desk.focus == Focus::Inspector;
+            let role = if here { Role::Accent } else { Role::Faint };
+            put(buffer, area.x, y, 1, theme.glyphs.pointer, theme.style(role));
+        }
+        let places = (area.x + 2, value, y, names, room);
+        part(shared, (inspector, view), row, places, buffer);
+        if let Some(words) = &desk.find.words {
+            let line = Rect { x: value, y, width: room, height: 1 };
+            find_style(words, line, theme.style(Role::Found), buffer);
+        }
+        y += 1;
+    }
+    let below = rows.len().saturating_sub(scroll.from + shown);
+    if scroll.from + below > 0 {
+        let told = scroll.told(below);
+        put_right(buffer, area.right().saturating_sub(1), area.y, 24, &told, dim);
+    }
+}
+
+/// The parts that every entry has.
+fn fixed(shared: &Shared, view: &View) -> [(&'static str, String, Style); 2] {
+    let theme = &shared.theme;
+    let entry = &view.entry;
+    let mut time = entry.time.map_or_else(
         || "none".to_owned(),
         |time| civil(time, &shared.clock.zone).strftime("%Y-%m-%d %H:%M:%S%.f").to_string(),
     );
-    let mut fixed = vec![("time", time, text)];
     if entry.time_derived {
-        fixed[0].1.push_str("  from the entry before");
+        time.push_str("  from the entry before");
     }
     let mut level =
         entry.level().map_or_else(|| "none".to_owned(), |level| level.name().to_owned());
@@ -117,86 +151,89 @@ fn parts(
         None if entry.level_derived => level.push_str("  from its status"),
         None => {}
     }
-    fixed.push(("level", level, theme.level(entry.level())));
-    let mut y = area.y + 1;
-    for (name, text, style) in fixed {
-        if y < area.bottom() {
-            put(buffer, 2, y, names, name, dim);
-            put(buffer, value, y, room, &text, style);
-        }
-        y += 1;
-    }
-    let rows = usize::from(area.bottom().saturating_sub(y));
-    let from = inspector.cursor.saturating_sub(rows.saturating_sub(1));
-    for (number, row) in view.rows.iter().enumerate().skip(from).take(rows) {
-        if number == inspector.cursor {
-            buffer.set_style(Rect::new(0, y, area.width, 1), theme.style(Role::Selection));
-            let here = desk.focus == Focus::Inspector;
-            let role = if here { Role::Accent } else { Role::Faint };
-            put(buffer, 0, y, 1, theme.glyphs.pointer, theme.style(role));
-        }
-        let indent = 2 + u16::try_from(row.depth * 2).unwrap_or(0);
-        let name = row.name.for_terminal();
-        let name = if name.is_empty() { theme.glyphs.dot.into() } else { name };
-        put(buffer, indent, y, names, &name, dim);
-        let style = match (row.id_kind, row.hidden) {
-            (Some(_), _) => theme.id(row.value.as_str()),
-            (None, true) => theme.style(Role::Hidden),
-            (None, false) => text,
+    let text = theme.style(Role::Text);
+    [("time", time, text), ("level", level, theme.level(entry.level()))]
+}
+
+/// One row of the tree.
+fn part(
+    shared: &Shared,
+    (inspector, view): (&Inspector, &View),
+    row: &Row,
+    (name_x, value_x, y, names, room): (u16, u16, u16, u16, u16),
+    buffer: &mut Buffer,
+) {
+    let theme = &shared.theme;
+    let dim = theme.style(Role::Dim);
+    let indent = u16::try_from(row.depth * 2).unwrap_or(0).min(names / 2);
+    let name = row.name.for_terminal();
+    let name = if name.is_empty() { theme.glyphs.dot.into() } else { name };
+    put(buffer, name_x + indent, y, names.saturating_sub(indent), &name, dim);
+    if let Some(parts) = row.parts {
+        let closed = inspector.is_closed(row);
+        let sign = if closed { theme.glyphs.right } else { theme.glyphs.place };
+        let text = match closed {
+            true => format!("{sign} {}", counted(parts, "part")),
+            false => sign.to_owned(),
         };
-        let taken = put_veiled(theme, (value, y), room, &row.value.for_terminal(), style, buffer);
-        let counted = shared.lens(Lens::Id).filter(|_| {
-            row.id_kind.is_some() && view.entry.ids.first().is_some_and(|(_, id)| *id == row.value)
-        });
-        if let Some(lens) = counted {
-            let sources = shared.snapshot.sources_in(lens);
-            let more = if lens.done { "" } else { "…" };
-            let noun = if sources == 1 { "source" } else { "sources" };
-            let text = format!("{}{more} in {sources} {noun}", count_text(lens.count));
-            let x = value + taken + 2;
-            put(buffer, x, y, area.width.saturating_sub(x + 1), &text, theme.style(Role::Accent));
-        }
-        y += 1;
+        put(buffer, value_x, y, room, &text, theme.style(Role::Faint));
+        return;
+    }
+    let style = match (row.id_kind, row.hidden) {
+        (Some(_), _) => theme.id(row.value.as_str()),
+        (None, true) => theme.style(Role::Hidden),
+        (None, false) => theme.style(Role::Text),
+    };
+    let value = row.value.for_terminal();
+    let taken = put_veiled(theme, (value_x, y), room, &value, style, buffer);
+    let first = view.entry.ids.first();
+    let is_first = row.id_kind.is_some() && first.is_some_and(|(_, id)| *id == row.value);
+    if let Some(lens) = shared.lens(Lens::Id).filter(|_| is_first) {
+        let more = if lens.done { "" } else { "…" };
+        let sources = counted(shared.snapshot.sources_in(lens), "source");
+        let text = format!("{}{more} in {sources}", count_text(lens.count));
+        let shift = taken + 2;
+        let left = room.saturating_sub(shift);
+        put(buffer, value_x + shift, y, left, &text, theme.style(Role::Accent));
     }
 }
 
-/// The message and the lines behind it.
-fn body(shared: &Shared, view: &View, area: Rect, buffer: &mut Buffer) {
+/// The lines to read, from the one at the top on.
+fn text(
+    desk: &Desk,
+    shared: &Shared,
+    (inspector, view): (&Inspector, &View),
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let theme = &shared.theme;
-    let entry = &view.entry;
-    let title = theme.level(entry.level()).add_modifier(Modifier::BOLD);
-    let mut y = area.y;
-    for line in wrapped(&entry.message.for_terminal(), usize::from(area.width)) {
-        if y < area.bottom() {
-            put_veiled(theme, (area.x, y), area.width, &line, title, buffer);
+    let lines = inspector.text();
+    let shown = usize::from(area.height);
+    let scroll = Scroll::around(inspector.line, lines.len(), shown);
+    let here = desk.focus == Focus::Text;
+    for (number, line) in lines.iter().enumerate().skip(scroll.from).take(shown) {
+        let y = area.y + u16::try_from(number - scroll.from).unwrap_or(0);
+        if here && number == inspector.line {
+            let row = Rect { y, height: 1, ..area };
+            buffer.set_style(row, theme.style(Role::Selection));
+            put(buffer, area.x - 1, y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
         }
-        y += 1;
-    }
-    let lines = entry.body.iter().flat_map(|body| body.as_str().lines());
-    for line in lines {
-        if y >= area.bottom() {
-            break;
+        let style = match line.kind {
+            Kind::Message => theme.level(view.entry.level()).add_modifier(Modifier::BOLD),
+            Kind::Own => theme.style(Role::Text),
+            Kind::Foreign => theme.style(Role::Faint),
+            Kind::Title => theme.style(Role::Accent),
+        };
+        put_veiled(theme, (area.x, y), area.width, &line.text, style, buffer);
+        if let Some(words) = &desk.find.words {
+            let row = Rect { y, height: 1, ..area };
+            find_style(words, row, theme.style(Role::Found), buffer);
         }
-        let own = !line.starts_with([' ', '\t']);
-        let style = theme.style(if own { Role::Text } else { Role::Dim });
-        let line = cribrum_core::veil::harmless(line).replace('\t', "    ");
-        put_veiled(theme, (area.x, y), area.width, &line, style, buffer);
-        y += 1;
     }
-}
-
-/// The entry as it stands in its source.
-fn raw(shared: &Shared, inspector: &Inspector, view: &View, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let title = "as written, secrets hidden · ⏎ its parts";
-    put(buffer, 1, area.y, area.width - 1, title, theme.style(Role::Dim));
-    let text = view.raw.for_terminal();
-    let width = usize::from(area.width.saturating_sub(3));
-    let lines: Vec<String> = text.lines().flat_map(|line| wrapped(line, width)).collect();
-    let rows = usize::from(area.height.saturating_sub(1));
-    let from = inspector.scroll.min(lines.len().saturating_sub(rows));
-    for (at, line) in lines.iter().skip(from).take(rows).enumerate() {
-        let y = area.y + 1 + u16::try_from(at).unwrap_or(0);
-        put_veiled(theme, (2, y), area.width - 2, line, theme.style(Role::Text), buffer);
+    let below = lines.len().saturating_sub(scroll.from + shown);
+    if scroll.from + below > 0 && area.height > 2 {
+        let told = format!(" {} ", scroll.told(below));
+        let y = area.bottom() - 1;
+        put_right(buffer, area.right(), y, 30, &told, theme.style(Role::Dim));
     }
 }

@@ -1,6 +1,7 @@
 //! The desk as a conversation: keys in, screens out, with a real engine behind it and no terminal.
 
 mod keeping;
+mod reading;
 mod sieve;
 mod time;
 

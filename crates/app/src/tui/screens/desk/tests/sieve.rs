@@ -391,7 +391,7 @@ fn the_pan_is_ordered_by_a_column() {
         let rows = screen.lines().filter(|line| line.contains("06:") || line.contains("07:"));
         let value = |line: &str| {
             let text: String = line.chars().skip(cell).take(14).collect();
-            let number: String = text.trim().chars().take_while(|c| c.is_ascii_digit()).collect();
+            let number: String = text.trim().chars().take_while(char::is_ascii_digit).collect();
             number.parse().ok()
         };
         rows.filter_map(value).collect()

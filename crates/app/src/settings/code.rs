@@ -1,0 +1,59 @@
+//! Where the code is that logs name.
+
+use std::{
+    collections::BTreeMap,
+    path::{Path, PathBuf},
+};
+
+use serde::Deserialize;
+
+/// The table as it stands in a file.
+#[derive(Debug, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+#[derive(Default)]
+pub(super) struct Table {
+    roots: Vec<PathBuf>,
+    rewrite: BTreeMap<String, String>,
+    own: Vec<String>,
+    editor: Option<String>,
+}
+
+/// Where the code is, and what opens it.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Code {
+    /// Folders that are searched; none: the one that the desk was opened in.
+    pub(crate) roots: Vec<PathBuf>,
+    /// Beginnings of paths in logs, and what they are called here.
+    pub(crate) rewrite: Vec<(String, String)>,
+    /// What paths and packages of the program itself begin with.
+    pub(crate) own: Vec<String>,
+    /// The command that opens a file: `code -g {file}:{line}`.
+    pub(crate) editor: Option<String>,
+}
+
+impl Table {
+    /// With roots from the folder of the file that they stand in.
+    pub(super) fn code(self, file: &Path) -> Code {
+        let folder = file.parent().unwrap_or(Path::new("")).to_owned();
+        let root = |root: PathBuf| match root.strip_prefix("~") {
+            Ok(rest) => std::env::home_dir().unwrap_or_default().join(rest),
+            Err(_) => folder.join(root),
+        };
+        Code {
+            roots: self.roots.into_iter().map(root).collect(),
+            rewrite: self.rewrite.into_iter().collect(),
+            own: self.own,
+            editor: self.editor,
+        }
+    }
+}
+
+impl Code {
+    /// Adds what a file that is further away says.
+    pub(super) fn add(&mut self, more: Self) {
+        self.roots.extend(more.roots);
+        self.rewrite.extend(more.rewrite);
+        self.own.extend(more.own);
+        self.editor = self.editor.take().or(more.editor);
+    }
+}
