@@ -157,7 +157,7 @@ const PART: &str = ".cribrum-part-";
 /// Tells the unfinished files of this process apart.
 static NUMBER: AtomicU32 = AtomicU32::new(0);
 
-/// The unfinished files of this process, for whoever has to end it.
+/// The unfinished files of this process, removed when it is ended.
 static PARTS: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 
 /// An unfinished file beside its target.
@@ -240,7 +240,7 @@ impl Drop for Part {
 
 /// Removes the unfinished files of this process, before it is ended.
 pub(crate) fn abandon() {
-    // Whoever holds the lock may never let go of it again.
+    // The thread that holds the lock may have been stopped: do not wait for it.
     if let Ok(parts) = PARTS.try_lock() {
         for path in parts.iter() {
             let _ = fs::remove_file(path);

@@ -12,7 +12,7 @@ pub(crate) fn clean_up() -> std::io::Result<()> {
     std::thread::Builder::new().name("signal".into()).spawn(move || {
         if let Some(signal) = signals.forever().next() {
             crate::output::abandon();
-            // It ends as if nobody had caught it, and says so to whoever waits for it.
+            // Raise the signal again with its default action, so that the parent process sees which signal ended it.
             let _ = emulate_default_handler(signal);
         }
     })?;

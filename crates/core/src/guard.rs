@@ -9,7 +9,7 @@ thread_local! {
     static DEPTH: Cell<u32> = const { Cell::new(0) };
 }
 
-/// Runs something that may panic, by an error of the program, on bytes that nobody has thought of. `None` when it
+/// Runs something that may panic, by an error of the program, on unexpected bytes. `None` when it
 /// did. What it had under way is dropped; it must leave nothing half done that others look at.
 pub(crate) fn catch<T>(act: impl FnOnce() -> T) -> Option<T> {
     DEPTH.set(DEPTH.get() + 1);

@@ -1,4 +1,4 @@
-//! The way from arguments to the desk. The desk itself is given by whoever runs the commands, so that no command knows
+//! The way from arguments to the desk. The desk itself is a parameter, so that no command knows
 //! the interface.
 
 use std::io::{self, IsTerminal, Write};

@@ -110,7 +110,7 @@ impl Stop {
 /// Writes a message to standard error. Text of the user's own, such as a path, may hold control bytes.
 pub(crate) fn tell(message: &str) {
     let text = cribrum_core::veil::harmless(message);
-    // There is nobody left to tell when this fails.
+    // When this fails too, there is no way left to report it.
     let _ = writeln!(io::stderr(), "cribrum: {text}");
 }
 

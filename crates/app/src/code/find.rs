@@ -29,8 +29,8 @@ pub(crate) struct Found {
     pub(crate) cut: bool,
 }
 
-/// Looks for a place: at its own path, rewritten as the settings say, then below the roots. `None` when nobody waits
-/// any more. Cost: reads the folders below the roots, 50 000 of them at most.
+/// Looks for a place: at its own path, rewritten as the settings say, then below the roots. `None` when the pass
+/// was cancelled. Cost: reads the folders below the roots, 50 000 of them at most.
 pub(crate) fn find(place: &Place, code: &Code, here: &Path, pass: &Pass) -> Option<Found> {
     let mut place = place.clone();
     if let Some(file) = &mut place.file

@@ -12,9 +12,14 @@ pub(crate) fn cause(
 ) -> String {
     let own = |text: &str| snapshot.own_text(text).for_terminal().into_owned();
     match &finding.cause {
-        Cause::TookTheLast(held) => format!("{name} took the last {} entries.", count_text(*held)),
+        Cause::TookTheLast(held) => {
+            format!("No entry passes {name}: {} reach it.", count_text(*held))
+        }
         Cause::NoLevels(held) => {
-            format!("{name} took the last {}: none of them has a level.", count_text(*held))
+            format!(
+                "No entry passes {name}: {} reach it, none of them with a level.",
+                count_text(*held)
+            )
         }
         Cause::Outside(first, last) => {
             format!("The window lies outside the data: {} … {}.", moment(*first), moment(*last))

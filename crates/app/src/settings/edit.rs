@@ -40,6 +40,21 @@ pub(crate) fn keep(kept: &Kept) -> io::Result<()> {
             true => drop(table.remove("columns")),
             false => set(table, "columns", value(columns)),
         }
+        match kept.strip {
+            false => drop(table.remove("strip")),
+            true => set(table, "strip", value(true)),
+        }
+    })
+}
+
+/// Removes a sieve from its file.
+///
+/// # Errors
+///
+/// Those of reading and writing the file, and a file that is no TOML.
+pub(crate) fn drop_sieve(kept: &Kept) -> io::Result<()> {
+    change(&kept.file, "sieve", |sieves| {
+        sieves.retain(|table| table.get("name").and_then(Item::as_str) != Some(&kept.name));
     })
 }
 
@@ -96,6 +111,7 @@ mod tests {
             meshes: meshes.iter().map(|&mesh| mesh.to_owned()).collect(),
             quiet: Vec::new(),
             columns: vec!["took:8".to_owned()],
+            strip: true,
             file: file.to_owned(),
         }
     }
@@ -116,6 +132,9 @@ mod tests {
         let names: Vec<(&str, usize)> =
             settings.sieves.iter().map(|kept| (kept.name.as_str(), kept.meshes.len())).collect();
         assert_eq!(names, [("one", 2), ("two", 1)]);
+        drop_sieve(&kept("one", &[], &file)).unwrap();
+        let left = fs::read_to_string(&file).unwrap();
+        assert!(left.contains("name = \"two\"") && !left.contains("by hand"), "{left}");
         assert_eq!(settings.watch.map(|watch| watch.bell), Some(false));
     }
 

@@ -42,7 +42,7 @@ use cribrum_core::own::Own;
 use serde::Deserialize;
 
 pub(crate) use code::Code;
-pub(crate) use edit::{add_layout, keep};
+pub(crate) use edit::{add_layout, drop_sieve, keep};
 pub(crate) use folders::{Folders, NAME, beside};
 pub(crate) use sieves::Kept;
 pub(crate) use veil_key::veil;

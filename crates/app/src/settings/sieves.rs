@@ -6,6 +6,7 @@
 //! meshes = ["level >= warn", "path ~ \"^/crossings\""]
 //! quiet = { "http.client" = "error" }
 //! columns = ["level", "source:12", "took:8", "message"]
+//! strip = true
 //! ```
 
 use std::{collections::BTreeMap, path::PathBuf};
@@ -29,6 +30,8 @@ pub(super) struct Table {
     quiet: BTreeMap<String, Spanned<String>>,
     #[serde(default)]
     columns: Vec<String>,
+    #[serde(default)]
+    strip: bool,
 }
 
 /// A sieve with its name.
@@ -41,6 +44,8 @@ pub(crate) struct Kept {
     pub(crate) quiet: Vec<(String, Level)>,
     /// The columns of the list, where they are not the usual ones.
     pub(crate) columns: Vec<String>,
+    /// It stands in the strip under the masthead.
+    pub(crate) strip: bool,
     /// Where it is kept.
     pub(crate) file: PathBuf,
 }
@@ -71,6 +76,7 @@ impl Table {
             meshes: self.meshes.iter().map(|mesh| mesh.get_ref().clone()).collect(),
             quiet: quiet?,
             columns: self.columns.clone(),
+            strip: self.strip,
             file,
         })
     }
@@ -98,7 +104,8 @@ impl Kept {
         file: PathBuf,
     ) -> Self {
         let (meshes, quiet) = (Vec::new(), Vec::new());
-        let mut kept = Self { name: name.to_owned(), meshes, quiet, columns, file };
+        let name = name.to_owned();
+        let mut kept = Self { name, meshes, quiet, columns, strip: false, file };
         for mesh in sieve.meshes.iter().filter(|mesh| mesh.on) {
             match (&mesh.kind, mesh.expr()) {
                 (Kind::Quiet { logger, level }, _) => kept.quiet.push((logger.clone(), *level)),

@@ -15,7 +15,7 @@ fn mistakes_are_shown_at_their_column() {
         ),
         (
             "[[sieve]]\nname = \"a\"\nmeshes = [\"level >= warn\", \"status == 5\"]\n",
-            "x.toml:3:36: `==` is none of ours; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                     ^",
+            "x.toml:3:36: `==` is not an operator here; write `=`\n  meshes = [\"level >= warn\", \"status == 5\"]\n                                     ^",
         ),
         (
             "[[sieve]]\nname = \"a\"\nquiet = { pool = \"loud\" }\n",

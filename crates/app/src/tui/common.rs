@@ -96,11 +96,20 @@ pub(crate) static SIFTING: &[Common] = &[
     toggle::<7>(&[Key::Char('7')]),
     toggle::<8>(&[Key::Char('8')]),
     toggle::<9>(&[Key::Char('9')]),
+    switch::<1>(&[Key::Code(KeyCode::F(1))]),
+    switch::<2>(&[Key::Code(KeyCode::F(2))]),
+    switch::<3>(&[Key::Code(KeyCode::F(3))]),
+    switch::<4>(&[Key::Code(KeyCode::F(4))]),
+    switch::<5>(&[Key::Code(KeyCode::F(5))]),
+    switch::<6>(&[Key::Code(KeyCode::F(6))]),
+    switch::<7>(&[Key::Code(KeyCode::F(7))]),
+    switch::<8>(&[Key::Code(KeyCode::F(8))]),
+    switch::<9>(&[Key::Code(KeyCode::F(9))]),
     Common::new(
         Sieving,
         &[Key::Char('S')],
         "S",
-        "kept sieves: use one, keep the present one",
+        "kept sieves: use one, keep the present one, choose those of the strip",
         |(), cx| cx.open_sieves(),
     ),
     Common::new(Time, &[Key::Char('T')], "T", "time window, such as 06:38..06:44", |(), cx| {
@@ -158,6 +167,12 @@ pub(crate) static PROGRAM: &[Common] = &[
 const fn toggle<const N: usize>(keys: &'static [Key]) -> Common {
     let help = "switch the mesh of this number off, or on again";
     Common::new(Sieving, keys, "1 … 9", help, |(), cx| cx.toggle(N))
+}
+
+/// The key of a sieve in the strip.
+const fn switch<const N: usize>(keys: &'static [Key]) -> Common {
+    let help = "switch to the sieve of this number in the strip, and back";
+    Common::new(Sieving, keys, "F1 … F9", help, |(), cx| cx.switch(N))
 }
 
 fn next_zone(cx: &mut Context) {

@@ -19,7 +19,7 @@ pub(crate) struct Owner(pub(crate) u32);
 /// The owner of what is asked for all screens.
 pub(crate) const ALL: Owner = Owner(0);
 
-/// An answer, in the type that whoever asked knows.
+/// An answer, in a type that only the owner knows.
 pub(crate) type Answer = Box<dyn Any + Send>;
 
 /// What finds an answer in the entries.
@@ -35,7 +35,7 @@ pub(crate) struct Job {
     pub(crate) name: &'static str,
     /// The job of the same owner and name that is still running is ended: only the latest answer is wanted.
     pub(crate) latest: bool,
-    /// `None` when nobody waits any more.
+    /// `None` when the pass was cancelled.
     pub(crate) run: Run,
 }
 
@@ -56,6 +56,8 @@ pub(crate) enum Effect {
     Save(PathBuf, Make),
     /// Keeps a sieve in a file of settings.
     Keep(Kept),
+    /// Removes a kept sieve from its file.
+    Unkeep(Kept),
     /// Keeps what was typed for the next time.
     Remember(Vec<(String, String)>),
     /// Adds a layout to a file of settings, then reads everything again.

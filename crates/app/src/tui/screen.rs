@@ -174,7 +174,7 @@ pub(crate) struct Action {
 }
 
 impl Action {
-    /// An action that is no screen's own: what it does is known to whoever offers it.
+    /// An action that is no screen's own: the application knows what it does.
     pub(crate) const fn new(
         group: Group,
         keys: &'static [Key],

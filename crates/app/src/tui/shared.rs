@@ -15,7 +15,7 @@ use super::{columns::Columns, theme::Theme};
 use crate::{
     conditions::Conditions,
     present::Clock,
-    settings::{self, Folders, Settings},
+    settings::{self, Folders, Kept, Settings},
     setup::Setup,
 };
 
@@ -37,8 +37,16 @@ pub(crate) struct Watch {
     pub(crate) sieve: Sieve,
     /// Entries that have passed.
     pub(crate) hits: usize,
-    /// Those of them that somebody has looked at.
+    /// Those of them that the person has looked at.
     pub(crate) seen: usize,
+}
+
+/// A kept sieve in the strip under the masthead.
+pub(crate) struct Pinned {
+    pub(crate) kept: Kept,
+    pub(crate) sieve: Sieve,
+    /// Entries that were left when it was looked at last; none before it was counted.
+    pub(crate) seen: Option<usize>,
 }
 
 /// What a prompt asks to know about the entries.
@@ -112,6 +120,8 @@ pub(crate) struct Shared {
     pub(crate) columns_of: Vec<(Sieve, Columns)>,
     pub(crate) marks: Vec<Mark>,
     pub(crate) watches: Vec<Watch>,
+    /// The kept sieves that stand under the masthead, once the day of their clock times is known.
+    pub(crate) strip: Option<Vec<Pinned>>,
     pub(crate) typed: Typed,
     pub(crate) settings: Settings,
     pub(crate) folders: Folders,
@@ -141,6 +151,7 @@ impl Shared {
             columns_of: Vec::new(),
             marks: Vec::new(),
             watches: Vec::new(),
+            strip: None,
             typed: Typed::default(),
             settings: setup.settings.clone(),
             folders: setup.folders.clone(),
@@ -225,7 +236,7 @@ impl Shared {
         self.clock.moment(time, days)
     }
 
-    /// Entries that passed a watch and that nobody has looked at.
+    /// Entries that passed a watch and that the person has not looked at.
     pub(crate) fn unseen(&self) -> usize {
         self.watches.iter().map(|watch| watch.hits - watch.seen.min(watch.hits)).sum()
     }

@@ -209,6 +209,16 @@ impl TestDesk {
         self
     }
 
+    /// Presses a letter with Control.
+    pub(crate) fn ctrl(&mut self, letter: char) -> &mut Self {
+        self.event(Event::Key(KeyEvent::new(KeyCode::Char(letter), KeyModifiers::CONTROL)))
+    }
+
+    /// Presses a function key.
+    pub(crate) fn function(&mut self, number: u8) -> &mut Self {
+        self.event(Event::Key(KeyEvent::new(KeyCode::F(number), KeyModifiers::NONE)))
+    }
+
     /// Draws once, with or without the rows that are still being read.
     pub(crate) fn frame(&mut self) -> &Buffer {
         self.runtime.frame(&mut self.app, &mut self.host).unwrap();

@@ -9,6 +9,7 @@ mod following;
 mod harmless;
 mod house;
 mod morning;
+mod questions;
 mod random;
 mod reading;
 mod sifting;

@@ -23,7 +23,7 @@ impl Terminal {
         let conf = home.join("tmux.conf");
         std::fs::write(
             &conf,
-            "set -g status off\nset -g escape-time 0\nset -g remain-on-exit on\n",
+            "set -g status off\nset -g escape-time 0\nset -g remain-on-exit on\nset -s set-clipboard on\n",
         )
         .unwrap();
         let (width, height) = (size.0.to_string(), size.1.to_string());
@@ -98,6 +98,11 @@ impl Terminal {
     /// A variable of the terminal, such as `alternate_on`.
     pub(crate) fn asks(&self, variable: &str) -> String {
         self.tmux(&["display-message", "-p", &format!("#{{{variable}}}")]).trim().to_owned()
+    }
+
+    /// What the program has put on the clipboard.
+    pub(crate) fn clipboard(&self) -> String {
+        self.tmux(&["show-buffer"])
     }
 
     /// Waits until a condition holds for the screen, and gives it.

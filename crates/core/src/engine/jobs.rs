@@ -50,7 +50,7 @@ pub(super) enum Outcome {
 /// Jobs of one kind in a row after which one of the other kind comes first.
 const IN_A_ROW: usize = 8;
 
-/// The queues of the workers. Judging goes before reading, since somebody waits for it, but reading gets its
+/// The queues of the workers. Judging goes before reading, since a person waits for it, but reading gets its
 /// share. Both are short: the coordinator asks for more as results come.
 pub(super) struct Workers {
     urgent: Sender<Job>,

@@ -122,7 +122,7 @@ impl Judgements {
         })
     }
 
-    /// Stops work on conditions that nobody asks for any more, and drops the oldest of them.
+    /// Stops work on conditions that are no longer asked for, and drops the oldest of them.
     pub(super) fn forget(&mut self, used: &[Key]) {
         let mut idle: Vec<(u64, Key)> = Vec::new();
         for (key, judgement) in &mut self.by_key {

@@ -1,4 +1,4 @@
-//! The running whole: sources are read, sifted and measured on worker threads, and whoever draws takes
+//! The running whole: sources are read, sifted and measured on worker threads, and the desk takes
 //! a [`Snapshot`] that never changes and never waits.
 //!
 //! Threads: one *coordinator* owns all state and is the only one to change it; *workers*, as many as
@@ -59,7 +59,7 @@ pub struct Options {
     pub dialect: Dialect,
     /// Whether files are watched for more after they have been read.
     pub follow: bool,
-    /// Whether there are snapshots before everything is read and sifted, for whoever draws.
+    /// Whether there are snapshots before everything is read and sifted, for the desk.
     pub eager: bool,
     /// Whether snapshots have their volume over time.
     pub volume: bool,
@@ -104,7 +104,7 @@ impl Engine {
             let quiet = snapshot.settled();
             *shared.lock().unwrap_or_else(PoisonError::into_inner) = Arc::new(snapshot);
             if quiet {
-                // Whoever waits has been told already if the channel is full.
+                // If the channel is full, a message is waiting already.
                 let _ = settle.try_send(());
             }
             notify();
@@ -142,7 +142,7 @@ impl Engine {
         let _ = self.commands.send(Command::Span(span));
     }
 
-    /// Waits until `done` holds for a snapshot. For commands; never for whoever draws.
+    /// Waits until `done` holds for a snapshot. For commands; never for the desk.
     ///
     /// # Panics
     ///

@@ -142,8 +142,10 @@ impl Coordinator {
             let on = sieve.meshes.iter().zip(keys).filter(|(mesh, _)| mesh.counts());
             let keys: Vec<&Key> = on.map(|(_, key)| key).collect();
             let sets = self.questions.judgements.all(keys.iter().copied(), &self.store.order);
+            let worst = self.store.levels.worst(&self.store.order, &sets);
             let rows = self.store.order.sifted(sets);
             BesideView {
+                worst,
                 sieve: sieve.clone(),
                 left: rows.len(),
                 last: rows.len().checked_sub(1).and_then(|row| rows.get(row)),

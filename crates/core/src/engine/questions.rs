@@ -56,7 +56,7 @@ impl Questions {
         }
     }
 
-    /// The conditions that somebody asks for.
+    /// The conditions that are asked for.
     pub(super) fn used(&self) -> Vec<Key> {
         let lenses = self.lenses.iter().flatten().map(|(key, _)| key);
         let beside = self.beside.iter().flat_map(|(_, keys)| keys);

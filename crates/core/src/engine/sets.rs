@@ -7,7 +7,7 @@
 use std::{ops::Range, sync::Arc};
 
 use crate::{
-    entry::Severity,
+    entry::{Level, Severity},
     store::{Bits, Blocks, Chunk, EntryId, Levels, NO_TIME, Rows},
     tally::Volume,
 };
@@ -139,6 +139,18 @@ impl LevelsAlong {
                 to.add(*slice, levels.count(set, range.clone()));
             }
         }
+    }
+}
+
+impl LevelsAlong {
+    /// The gravest level in the sets, as far as the levels were counted along this order.
+    pub(super) fn worst(&self, order: &Rows, sets: &[Bits]) -> Option<Level> {
+        let mut worst = 0;
+        for ((set, (_, levels)), chunk) in sets.iter().zip(&self.kept).zip(order.chunks()) {
+            let counts = levels.count(set, 0..chunk.ids().len());
+            worst = worst.max(counts.iter().rposition(|count| *count > 0).unwrap_or(0));
+        }
+        worst.checked_sub(1).map(|at| Level::ALL[at])
     }
 }
 

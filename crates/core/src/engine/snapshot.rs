@@ -1,10 +1,10 @@
-//! The state at one moment, for whoever draws or writes.
+//! The state at one moment, for the desk and for commands.
 
 use std::{io, sync::Arc};
 
 use super::{Shown, shown::sorted_ids, windows::Windows};
 use crate::{
-    entry::{Correction, Severity},
+    entry::{Correction, Level, Severity},
     ingest::{Note, Problem},
     layout::LayoutId,
     limits,
@@ -79,6 +79,8 @@ pub struct BesideView {
     pub left: usize,
     /// The last of them in the order of time.
     pub last: Option<EntryId>,
+    /// The gravest level among them, where the volume is counted.
+    pub worst: Option<Level>,
     /// Whether every block has been judged.
     pub done: bool,
 }

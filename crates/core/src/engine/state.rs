@@ -25,7 +25,7 @@ pub(super) struct Store {
     growing: HashMap<FileKey, usize>,
     /// The numbers of the blocks that were read ahead of what stands before them.
     early: HashMap<usize, Vec<usize>>,
-    /// Blocks that have become others since somebody asked.
+    /// Blocks that have changed since they were asked for.
     changed: Vec<usize>,
 }
 

@@ -125,7 +125,7 @@ impl Windows {
         let length = usize::try_from(block.len).unwrap_or(usize::MAX);
         let start = (of * WINDOW).min(length);
         let mut bytes = Vec::new();
-        // Nobody waits for the lock while this is read.
+        // Read without holding the lock.
         block.read_range(start..(start + WINDOW).min(length), &mut bytes)?;
         let window: Arc<[u8]> = bytes.into();
         let mut kept = self.kept();

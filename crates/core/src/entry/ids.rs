@@ -9,7 +9,7 @@ use std::sync::{
 
 use super::{Entry, Field, Role, Value};
 
-/// Names of fields that are ids because somebody said so, folded, for every layout; kept until the program ends.
+/// Names of fields that are ids because the settings say so, folded, for every layout; kept until the program ends.
 static DECLARED: RwLock<Vec<Vec<u8>>> = RwLock::new(Vec::new());
 static ANY_DECLARED: AtomicBool = AtomicBool::new(false);
 

@@ -419,7 +419,7 @@ fn clock(bytes: &[u8], at: usize) -> Option<(i64, usize)> {
             let second = two(tail, 1)?;
             (second < 61).then_some((hour * 3_600 + minute * 60 + second, end + 3))
         }
-        // `06:41.02`: nobody writes hundredths of a minute.
+        // `06:41.02` is minutes and seconds, not hundredths of a minute.
         Some(tail)
             if tail[0] == b'.'
                 && two(tail, 1).is_some_and(|second| second < 60)

@@ -42,7 +42,7 @@ pub(super) fn entry(
     string(out, source);
     push(out, ",\"file\":");
     string(out, block.file.as_deref().unwrap_or(source));
-    // Nobody knows the number of a line whose file was read from its end.
+    // The number of a line is unknown while its file is read from the end.
     match placed.line {
         0 => push(out, ",\"line\":null,\"lines\":"),
         line => {

@@ -50,7 +50,7 @@ pub fn write_rows<'s>(
                 for start in (thread * batch..rows.len()).step_by(threads * batch) {
                     let room = used.try_recv().unwrap_or_default();
                     let batch = writer.write(rows.iter_from(start).take(batch), room);
-                    // Nobody waits any more: the output took no more.
+                    // The output failed: stop.
                     if done.send(batch).is_err() {
                         return;
                     }

@@ -176,7 +176,7 @@ impl Feed {
         reading.hide_growing(sealed);
         sealed.extend(reading.join_waiting());
         self.note(text, true);
-        // What a past file holds now is nobody's: its name belongs to another one.
+        // Ignore what a past file holds now: its name belongs to another file.
         if role == Role::Live {
             self.files.push(File { again: true, ..File::late(path, Role::Live) });
         }

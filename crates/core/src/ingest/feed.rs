@@ -191,7 +191,7 @@ impl Feed {
                 }
                 let now = Instant::now();
                 if arrived.fresh && file.settles.is_some_and(|until| now < until) {
-                    // Whoever writes it may not have finished.
+                    // The writer may not have finished.
                     (file.stage, file.due) = (Stage::Unopened, now + SETTLING);
                     return Vec::new();
                 }
@@ -401,7 +401,7 @@ impl Feed {
     pub(crate) fn bytes(&self) -> (u64, u64) {
         self.files.iter().fold((0, 0), |(read, size), file| {
             let (more, of) = match &file.stage {
-                // Count a file that waits as one byte, so that nobody takes the source for read.
+                // Count a file that waits as one byte, so that the source does not count as read.
                 Stage::Unopened | Stage::Opening => (0, 1),
                 Stage::Open(reading) => reading.bytes(),
                 Stage::Closed(_) => (0, 0),

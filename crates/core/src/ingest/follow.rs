@@ -42,7 +42,7 @@ pub(crate) enum Seen {
     Rewritten {
         /// The copy that was made of it before.
         copy: Option<Copied>,
-        /// It has as many bytes as before, or more: whoever wrote over them may not have finished.
+        /// It has as many bytes as before, or more: the writer may not have finished.
         in_place: bool,
         /// When it was last as it was known.
         since: Option<SystemTime>,

@@ -62,7 +62,7 @@ pub(super) struct Tail {
 }
 
 impl Tail {
-    /// Hands the part to whoever goes on with it.
+    /// Hands the part to the next stage.
     pub(super) fn lend(&mut self) -> Option<Part> {
         if std::mem::replace(&mut self.lent, true) {
             return None;
@@ -72,7 +72,7 @@ impl Tail {
     }
 }
 
-/// The beginning of a chunk, to be cut by somebody who knows what came before.
+/// The beginning of a chunk, to be cut once what came before is known.
 pub(crate) struct Lead {
     bytes: Vec<u8>,
     at: u64,
@@ -204,7 +204,7 @@ impl Reading {
             cut.lead.clear();
         }
         if cut.turn.is_some() && self.carry.waits() && !resumed {
-            // What looks like a header may stand in a quote; whoever knows what came before will tell.
+            // What looks like a header may stand within a quote; only the chunk before tells.
             self.start_run();
             (self.next, self.searched) = (self.end, self.end);
             return;

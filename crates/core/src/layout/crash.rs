@@ -1,4 +1,4 @@
-//! The last words of a program: an error that nobody caught, as runtimes print it, with its stack trace.
+//! The last words of a program: an error that was not caught, as runtimes print it, with its stack trace.
 
 use super::{Continues, Dialect, Head, Join, Layout, trace, is_other};
 use crate::entry::{Entry, Level, first_line};

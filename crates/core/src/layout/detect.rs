@@ -17,7 +17,7 @@ static BY_FIRST: LazyLock<Vec<Vec<LayoutId>>> = LazyLock::new(|| {
 /// The layouts that a line may be of, in the order in which they are asked.
 fn candidates<'l>(line: &'l [u8], dialect: &'l Dialect) -> impl Iterator<Item = LayoutId> + 'l {
     let first = line.first().map(|first| BY_FIRST[usize::from(*first)].as_slice());
-    // Columns need somebody who has named them.
+    // Columns need a header that names them.
     let table = move |id: &LayoutId| dialect.header.is_some() || !id.is_table();
     let begins = |id: &LayoutId| id.layout().is_some_and(|layout| layout.begins(line));
     first.unwrap_or_default().iter().copied().filter(table).filter(begins)

@@ -2,7 +2,7 @@
 //!
 //! A layout answers two questions. [`Layout::head`] looks at one line and says cheaply whether an
 //! entry of this layout begins there, with its time and level: that is all the index needs.
-//! [`Layout::read`] reads a whole entry, and is asked only for entries that somebody looks at.
+//! [`Layout::read`] reads a whole entry, and is asked only for entries that are shown, matched or exported.
 //!
 //! What other programs put around a line is taken off first ([`wrap`]). To add a layout, write its file and a line
 //! in [`layouts!`]: its order there is its turn, and what it says of itself leads to the rest.

@@ -16,7 +16,7 @@ pub(crate) struct Chunk {
     pub(crate) range: Range<u64>,
     /// Where the segment ended when the job was made.
     pub(crate) size: u64,
-    /// What came before; `None` in the middle of a file, where nobody knows yet.
+    /// What came before; `None` in the middle of a file, where it is not known yet.
     pub(crate) carry: Option<Carry>,
     /// The part that the entries go on with.
     pub(crate) tail: Option<Part>,
@@ -210,7 +210,7 @@ const STRANGE_ENTRIES: usize = 12;
 const STRANGE_BYTES: u64 = 8 << 10;
 
 impl Cut {
-    /// Makes all lines of the chunk its lead, to be cut again by somebody who knows what came before.
+    /// Makes all lines of the chunk its lead, to be cut again once what came before is known.
     ///
     /// # Errors
     ///

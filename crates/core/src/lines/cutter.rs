@@ -219,7 +219,7 @@ impl<'d> Cutter<'d> {
         }
     }
 
-    /// The parts, the carry for whoever comes next, the line ends seen, and the bytes of the lead.
+    /// The parts, the carry for the next chunk, the line ends seen, and the bytes of the lead.
     pub(crate) fn finish(self) -> (Vec<Part>, Carry, u64, u64) {
         let mut parts = self.parts;
         parts.push(self.part);
@@ -359,7 +359,7 @@ impl<'d> Cutter<'d> {
                 self.several(layout, many, at);
                 Quote::Closed
             }
-            // It may belong to the entry above, which nobody knows here.
+            // It may belong to the entry above, which is in the chunk before.
             Some((_, head))
                 if matches!(head.open, Open::Object(_))
                     && self.start == Start::Unknown

@@ -2,7 +2,7 @@
 //!
 //! A [`Cutter`] takes lines in order and writes the columns of the index. It can start in the middle of
 //! a file: what stands before the first line that begins an entry is then its *lead*, which belongs to
-//! whatever came before, and whoever joins the pieces cuts the lead again with the [`Carry`] of the
+//! what came before; joining the pieces cuts the lead again with the [`Carry`] of the
 //! piece before. So a file is cut in parallel and yet as if by one.
 
 mod armour;

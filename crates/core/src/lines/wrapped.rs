@@ -49,7 +49,7 @@ impl Cutter<'_> {
             }
             _ => {}
         }
-        // It may belong to an entry of its lane that nobody knows here.
+        // It may belong to an entry of its lane in the chunk before.
         let whole = peeled.soft && !continuation && !armour::is_base64(&inner);
         if self.start == Start::Unknown && !whole {
             return Quote::Closed;

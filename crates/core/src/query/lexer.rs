@@ -50,7 +50,10 @@ pub(super) fn tokens(text: &str) -> Result<Vec<Placed>, Error> {
         };
         if let Some((_, write)) = FOREIGN.iter().find(|(foreign, _)| rest.starts_with(foreign)) {
             let wrong = rest.get(..2).unwrap_or(rest);
-            return Err(Error::new(at, format!("`{wrong}` is none of ours; write {write}")));
+            return Err(Error::new(
+                at,
+                format!("`{wrong}` is not an operator here; write {write}"),
+            ));
         }
         let (token, taken) = if let Some(op) = OPS.iter().find(|op| rest.starts_with(**op)) {
             (Token::Op(op), op.len())

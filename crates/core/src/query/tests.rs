@@ -52,7 +52,7 @@ fn mistakes_are_shown_at_their_place() {
         ("a, b", 1, "belongs into a list"),
         ("\"\"", 0, "an empty phrase"),
         ("level >= wran", 9, "`wran` is no level; did you mean warn?"),
-        ("status == 503", 7, "`==` is none of ours; write `=`"),
+        ("status == 503", 7, "`==` is not an operator here; write `=`"),
         ("a && b", 2, "write `and`"),
         ("path =~ x", 5, "write `~`"),
         ("took > 250msec", 7, "`msec` is no unit; did you mean"),

@@ -101,7 +101,7 @@ pub(crate) struct Opened {
 ///
 /// Those of opening it and of making the spool; `InvalidInput` with a reason for what is no regular file.
 pub(crate) fn open(path: &Path, wake: Wake) -> io::Result<Opened> {
-    // A pipe that nobody writes to would keep the thread for ever.
+    // Opening a pipe without a writer blocks for ever.
     let meta = std::fs::metadata(path)?;
     if !meta.is_file() {
         return Err(io::Error::new(io::ErrorKind::InvalidInput, "not a regular file"));

@@ -60,7 +60,7 @@ pub(crate) struct Segment {
 }
 
 impl Segment {
-    /// A file without a name, such as a spool. It never rests, since nobody could open it again.
+    /// A file without a name, such as a spool. It never rests, since it could not be opened again.
     pub(crate) fn unnamed(file: File) -> Self {
         Self {
             path: None,

@@ -269,7 +269,7 @@ pub(crate) struct Block {
     pub(crate) len: u64,
     /// Bytes of the source before it, those of older files included: what its blocks are ordered by.
     pub(crate) place: u64,
-    /// The number of the block's first physical line, from 1; 0 while nobody knows what stands before.
+    /// The number of the block's first physical line, from 1; 0 while what stands before is unknown.
     pub(crate) first_line: u64,
     /// Entries of its first line that stand in blocks before it: of a record with very many, or pieces of a
     /// line that is longer than a line may be. 0 where it begins with a line.
@@ -665,11 +665,11 @@ impl Block {
         })
     }
 
-    /// The same by somebody who adds a range of the block to what was read before.
+    /// The same, adding a range of the block to what was read before.
     ///
     /// # Errors
     ///
-    /// Those of whoever reads.
+    /// Those of the reader.
     pub(crate) fn read_by(
         &self,
         index: usize,

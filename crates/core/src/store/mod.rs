@@ -1,7 +1,7 @@
 //! The compact index: columns in blocks, one order over all sources, and look-up.
 //!
 //! An entry costs eight bytes of time, eight of extent, level, layout and marks, and four in the
-//! order. Everything else is read again from its source when somebody looks.
+//! order. Everything else is read again from its source when it is shown.
 
 mod bits;
 mod block;

@@ -6,7 +6,7 @@
 //!
 //! A secret is replaced by a stand-in such as `«card·4e1b»`: its class, and sixteen bits of a keyed hash,
 //! so that the same secret has the same stand-in everywhere and can be followed. The key is the user's
-//! own; without it nobody can try out which secret a stand-in stands for.
+//! own; without it one cannot try out which secret a stand-in stands for.
 
 mod clean;
 mod fields;

@@ -298,7 +298,7 @@ fn named(text: &[u8], hit: Range<usize>, found: &mut Vec<Mark>) {
         }
         _ => (open, bare_end(text, open, class)),
     };
-    // What is not a text but an object or a list is walked by whoever reads the layout.
+    // What is not a text but an object or a list is walked by the layout.
     if !matches!(text.get(from), Some(b'{' | b'[')) {
         value_marks(text, from..to, class, found);
     }

@@ -34,7 +34,7 @@ pub(crate) enum Event {
     Told(Result<String, String>),
     /// The terminal is given away for a while.
     Suspend,
-    /// The terminal has gone away, or somebody asks the program to end.
+    /// The terminal has gone away, or a signal asks the program to end.
     Quit,
 }
 
@@ -200,8 +200,9 @@ impl App {
         match &mut self.overlay {
             Some(Overlay::Prompt(prompt)) => prompt.paste(text, open.screen.as_any(), &mut self.cx),
             Some(Overlay::Finder(finder)) => finder.paste(text),
+            Some(Overlay::List(list)) => list.paste(text),
             // What is pasted never runs as keys.
-            _ => self.cx.tell("press s or / before pasting"),
+            None => self.cx.tell("press s or / before pasting"),
         }
     }
 

@@ -11,26 +11,23 @@ use crate::{
     tui::{
         columns::Columns,
         effect::Effect,
-        keys::{DROP, Key},
-        shared::Mark,
+        keys::{DELETE, DROP, Key},
+        shared::{Mark, Pinned},
     },
 };
 
 const SIEVE_KEYS: &[ListKey] = &[
     ListKey {
-        keys: &[Key::Char('s')],
-        shown: "s",
-        word: "keep the present one",
-        run: |cx, _| cx.ask_name(false),
+        keys: &[Key::Ctrl('p')],
+        shown: "^P",
+        word: "strip on, off",
+        run: |cx, at| cx.pin(at),
     },
     ListKey {
-        keys: &[Key::Char('t')],
-        shown: "t",
-        word: "the same, beside the logs",
-        run: |cx, _| match cx.shared.beside_logs() {
-            Some(_) => cx.ask_name(true),
-            None => cx.tell("there is no folder beside what was poured in; s keeps it for you"),
-        },
+        keys: &[DELETE, Key::Ctrl('d')],
+        shown: "Del",
+        word: "drop it",
+        run: |cx, at| cx.unkeep(at),
     },
 ];
 
@@ -55,7 +52,8 @@ const MARK_KEYS: &[ListKey] = &[
 ];
 
 impl Context {
-    /// Lists the kept sieves with what each would leave.
+    /// Lists the kept sieves with what each would leave. A name that is typed is looked for among them, or is the one
+    /// that the present sieve is kept as.
     pub(crate) fn open_sieves(&mut self) {
         let context = self.shared.context();
         let rows = self.shared.settings.sieves.iter().enumerate().map(|(at, kept)| {
@@ -63,9 +61,11 @@ impl Context {
             // A file that others write may hold anything.
             let row = Choice::common(self.shared.own_text(&kept.name), {
                 let kept = kept.clone();
-                move |cx| cx.take_kept(&kept)
+                move |cx| cx.use_kept(&kept)
             });
-            let row = row.note(self.shared.own_text(&kept.summary())).counting(sieve);
+            let pinned = if kept.strip { "in the strip   " } else { "" };
+            let note = format!("{pinned}{}", self.shared.own_text(&kept.summary()));
+            let row = row.note(note).counting(sieve);
             match u32::try_from(at + 1).ok().and_then(|at| char::from_digit(at, 10)) {
                 Some(key) => row.key(key),
                 None => row,
@@ -75,9 +75,22 @@ impl Context {
         self.choose(List {
             title: "kept sieves",
             word: "use it",
-            empty: "no sieve is kept yet; s keeps the present one under a name",
+            empty: "no sieve is kept yet; type a name to keep the present one under it",
             rows,
             keys: SIEVE_KEYS,
+            named: Some(|name| {
+                let (own, all) = (name.to_owned(), name.to_owned());
+                vec![
+                    Choice::common(format!("keep the present sieve as \"{name}\""), move |cx| {
+                        cx.keep(&own, false);
+                    })
+                    .note("in your own cribrum.toml"),
+                    Choice::common(format!("keep it as \"{name}\" for all"), move |cx| {
+                        cx.keep(&all, true);
+                    })
+                    .note("in cribrum.toml beside the logs"),
+                ]
+            }),
         });
     }
 
@@ -90,7 +103,7 @@ impl Context {
         sieve
     }
 
-    fn take_kept(&mut self, kept: &Kept) {
+    fn use_kept(&mut self, kept: &Kept) {
         let sieve = self.with_sweep(kept, &self.shared.context());
         let name = self.shared.own_text(&kept.name);
         self.tell(format!("{name}; u brings the one before back"));
@@ -100,20 +113,73 @@ impl Context {
         }
     }
 
-    /// Asks for the name under which the sieve is kept, for the user or beside the logs.
-    fn ask_name(&mut self, beside: bool) {
-        let (label, hint) = match beside {
-            false => ("keep as", "a name; the sieve is kept in your own cribrum.toml"),
-            true => {
-                ("keep for all as", "a name; the sieve is kept in cribrum.toml beside the logs")
-            }
+    /// Switches to the sieve of this number in the strip, from 1; if it is in use already, back to the one before.
+    pub(crate) fn switch(&mut self, number: usize) {
+        let pinned = self.shared.strip.iter().flatten().nth(number - 1);
+        let Some(pinned) = pinned else {
+            return self
+                .tell(format!("there is no sieve {number} in the strip; S lists the kept ones"));
         };
-        let input = Input::Text { optional: false };
-        let question = Question::common(label, hint, input, move |cx, name| {
-            cx.keep(name, beside);
-            Ok(())
+        if self.with_sweep(&pinned.kept, &self.shared.context()) == *self.shared.sieve() {
+            return self.undo();
+        }
+        let kept = pinned.kept.clone();
+        self.use_kept(&kept);
+    }
+
+    /// Puts a kept sieve into the strip, or takes it out.
+    fn pin(&mut self, at: usize) {
+        if let Some(kept) = self.shared.settings.sieves.get_mut(at) {
+            kept.strip = !kept.strip;
+            let kept = kept.clone();
+            self.emit(Effect::Keep(kept));
+            self.make_strip();
+        }
+        self.open_sieves();
+    }
+
+    /// Drops a kept sieve.
+    fn unkeep(&mut self, at: usize) {
+        if at < self.shared.settings.sieves.len() {
+            let kept = self.shared.settings.sieves.remove(at);
+            self.emit(Effect::Unkeep(kept));
+            self.make_strip();
+        }
+        self.open_sieves();
+    }
+
+    /// Makes the strip of the kept sieves that stand in it, and has them counted.
+    pub(super) fn make_strip(&mut self) {
+        let context = self.shared.context();
+        let before = self.shared.strip.take().unwrap_or_default();
+        let strip = self.shared.settings.sieves.iter().filter(|kept| kept.strip).map(|kept| {
+            let same =
+                |pinned: &&Pinned| pinned.kept.name == kept.name && pinned.kept.file == kept.file;
+            let seen = before.iter().find(same).and_then(|pinned| pinned.seen);
+            Pinned { kept: kept.clone(), sieve: kept.sieve(&context), seen }
         });
-        self.ask(question, "");
+        self.shared.strip = Some(strip.collect());
+        if !before.is_empty() || self.shared.strip.iter().flatten().next().is_some() {
+            self.count_beside();
+        }
+    }
+
+    /// Takes in the counts of the strip: what is in use has been looked at, and so has what was there at first.
+    pub(super) fn look_at_strip(&mut self) {
+        if self.shared.strip.is_none() {
+            if !self.shared.snapshot.loaded() {
+                return;
+            }
+            self.make_strip();
+        }
+        let (snapshot, now) = (&self.shared.snapshot, self.shared.history.sieve());
+        for pinned in self.shared.strip.iter_mut().flatten() {
+            let view = snapshot.beside.iter().find(|view| view.sieve == pinned.sieve);
+            let Some(view) = view.filter(|view| view.done) else { continue };
+            if pinned.seen.is_none() || pinned.sieve == *now {
+                pinned.seen = Some(view.left);
+            }
+        }
     }
 
     /// Keeps the present sieve under a name, for the user or beside the logs.
@@ -138,6 +204,7 @@ impl Context {
         sieves.retain(|other| other.name != kept.name || other.file != kept.file);
         sieves.push(kept.clone());
         self.emit(Effect::Keep(kept));
+        self.make_strip();
     }
 
     /// Asks for the name of a mark at the selected entry.
@@ -182,6 +249,7 @@ impl Context {
             empty: "no mark yet; m sets one at the selected entry",
             rows,
             keys: MARK_KEYS,
+            named: None,
         });
     }
 

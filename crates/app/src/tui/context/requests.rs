@@ -154,6 +154,8 @@ pub(crate) struct List {
     pub(crate) empty: &'static str,
     pub(crate) rows: Vec<Choice>,
     pub(crate) keys: &'static [ListKey],
+    /// Letters are a name that is looked for among the rows, not keys; these rows are offered for the name itself.
+    pub(crate) named: Option<fn(&str) -> Vec<Choice>>,
 }
 
 /// A place to go to among the entries.

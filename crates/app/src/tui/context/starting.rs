@@ -27,6 +27,7 @@ impl Context {
         shared.rows.clear();
         self.add_conditions();
         self.look_at_watches();
+        self.look_at_strip();
         // Where programs have started is looked up when there is nothing else to do.
         let snapshot = &self.shared.snapshot;
         if snapshot.settled() && snapshot.lens(Lens::Start).is_none() {
@@ -58,6 +59,7 @@ impl Context {
             sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_)));
         });
         self.shared.watches.clear();
+        self.shared.strip = None;
         self.count_beside();
     }
 }

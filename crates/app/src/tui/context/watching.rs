@@ -65,10 +65,13 @@ impl Context {
         }
     }
 
-    /// Asks for the counts of the sieves beside the pan: those of the watches, then those of the list that is open.
+    /// Asks for the counts of the sieves beside the pan: those of the watches and of the
+    /// strip, then those of the list that is open.
     pub(super) fn count_beside(&mut self) {
         let watched = self.shared.watches.iter().map(|watch| watch.sieve.clone());
-        let sieves = watched.chain(self.listed.iter().cloned()).collect();
+        let pinned = self.shared.strip.iter().flatten().map(|pinned| pinned.sieve.clone());
+        let mut sieves: Vec<Sieve> = watched.chain(pinned).collect();
+        sieves.extend(self.listed.iter().cloned());
         self.emit(Effect::Beside(sieves));
     }
 
@@ -95,7 +98,7 @@ impl Context {
         self.shared.settings.watch.unwrap_or_default()
     }
 
-    /// Sets the title of the terminal, with what nobody has looked at yet.
+    /// Sets the title of the terminal, with the number of entries not looked at yet.
     fn show_title(&mut self) {
         if !self.watch_tells().title {
             return;
@@ -132,6 +135,7 @@ impl Context {
             empty: "nothing is watched for; n begins",
             rows,
             keys: KEYS,
+            named: None,
         });
     }
 

@@ -8,6 +8,7 @@ use ratatui::{
     layout::Rect,
 };
 
+use super::line::Line;
 use crate::{
     present::{cells, count_text},
     tui::{
@@ -25,6 +26,11 @@ const ROWS: usize = 14;
 /// A list that is open.
 pub(crate) struct OpenList {
     list: List,
+    /// The name that is looked for.
+    typed: Line,
+    /// The rows in sight, by their number; those that are offered for the name come after all others.
+    seen: Vec<usize>,
+    offered: Vec<Choice>,
     cursor: usize,
 }
 
@@ -41,52 +47,92 @@ pub(crate) enum Outcome {
 impl OpenList {
     pub(crate) fn new(list: List, cx: &mut Context) -> Self {
         cx.list_sieves(list.rows.iter().filter_map(|row| row.sieve.clone()).collect());
-        Self { list, cursor: 0 }
+        let (typed, offered) = (Line::default(), Vec::new());
+        let mut open = Self { list, typed, seen: Vec::new(), offered, cursor: 0 };
+        open.look();
+        open
+    }
+
+    /// Looks for the rows that hold what is typed.
+    fn look(&mut self) {
+        let typed = self.typed.text().to_lowercase();
+        let holds = |row: &Choice| row.text.to_lowercase().contains(&typed);
+        let rows = self.list.rows.iter().enumerate();
+        self.seen = rows.filter(|(_, row)| holds(row)).map(|(at, _)| at).collect();
+        self.offered = match self.list.named.filter(|_| !typed.trim().is_empty()) {
+            Some(offer) => offer(self.typed.text().trim()),
+            None => Vec::new(),
+        };
+        self.cursor = 0;
+    }
+
+    pub(crate) fn paste(&mut self, text: &str) {
+        if self.list.named.is_some() {
+            self.typed.insert(text);
+            self.look();
+        }
     }
 
     pub(crate) fn key(&mut self, event: KeyEvent) -> Outcome {
-        let last = self.list.rows.len().saturating_sub(1);
+        let last = (self.seen.len() + self.offered.len()).saturating_sub(1);
         let key = Key::of(event);
+        // A name is typed: only digits before it choose at once.
+        let names = self.list.named.is_some();
         if let Key::Char(c) = key
+            && self.typed.text().is_empty()
             && let Some(at) = self.list.rows.iter().position(|row| row.key == Some(c))
         {
-            self.cursor = at;
-            return self.pick();
+            return Outcome::Picked(self.list.rows.swap_remove(at));
         }
         if let Some(other) = self.list.keys.iter().find(|other| other.keys.contains(&key)) {
-            return Outcome::Ran(other.run, self.cursor);
+            let row = self.seen.get(self.cursor).copied().unwrap_or(usize::MAX);
+            return Outcome::Ran(other.run, row);
         }
-        match event.code {
-            KeyCode::Esc | KeyCode::Char('q') => return Outcome::Closed,
-            KeyCode::Char('c') if key == Key::Ctrl('c') => return Outcome::Closed,
-            KeyCode::Enter => return self.pick(),
-            KeyCode::Up | KeyCode::Char('k') => self.cursor = self.cursor.saturating_sub(1),
-            KeyCode::Down | KeyCode::Char('j') => self.cursor = (self.cursor + 1).min(last),
-            KeyCode::Home => self.cursor = 0,
-            KeyCode::End => self.cursor = last,
-            KeyCode::PageUp => self.cursor = self.cursor.saturating_sub(10),
-            KeyCode::PageDown => self.cursor = (self.cursor + 10).min(last),
+        match (key, event.code) {
+            (_, KeyCode::Esc) | (Key::Ctrl('c'), _) => return Outcome::Closed,
+            (_, KeyCode::Enter) => return self.pick(),
+            (_, KeyCode::Up) => self.cursor = self.cursor.saturating_sub(1),
+            (_, KeyCode::Down) => self.cursor = (self.cursor + 1).min(last),
+            (_, KeyCode::Home) => self.cursor = 0,
+            (_, KeyCode::End) => self.cursor = last,
+            (_, KeyCode::PageUp) => self.cursor = self.cursor.saturating_sub(10),
+            (_, KeyCode::PageDown) => self.cursor = (self.cursor + 10).min(last),
+            (_, KeyCode::Backspace) if names => {
+                self.typed.backspace();
+                self.look();
+            }
+            (Key::Char(c), _) if names => self.paste(c.encode_utf8(&mut [0; 4])),
+            (Key::Char('q'), _) => return Outcome::Closed,
+            (Key::Char('k'), _) => self.cursor = self.cursor.saturating_sub(1),
+            (Key::Char('j'), _) => self.cursor = (self.cursor + 1).min(last),
             _ => {}
         }
         Outcome::Open
     }
 
     fn pick(&mut self) -> Outcome {
-        if self.cursor >= self.list.rows.len() {
-            return Outcome::Open;
+        let offered = self.cursor.checked_sub(self.seen.len());
+        match (self.seen.get(self.cursor), offered) {
+            (Some(at), _) => Outcome::Picked(self.list.rows.swap_remove(*at)),
+            (None, Some(at)) if at < self.offered.len() => {
+                Outcome::Picked(self.offered.swap_remove(at))
+            }
+            _ => Outcome::Open,
         }
-        Outcome::Picked(self.list.rows.swap_remove(self.cursor))
     }
 
     /// The keys, for the footer.
     pub(crate) fn keys(&self) -> Vec<(&'static str, &'static str)> {
         let own = self.list.keys.iter().map(|key| (key.shown, key.word));
-        [("⏎", self.list.word)].into_iter().chain(own).chain([("Esc", "leave")]).collect()
+        let name = self.list.named.map(|_| ("a name", "finds one, or keeps the present one"));
+        let enter = [("⏎", self.list.word)];
+        enter.into_iter().chain(name).chain(own).chain([("Esc", "leave")]).collect()
     }
 
     pub(crate) fn view(&self, shared: &Shared, area: Rect, buffer: &mut Buffer) {
         let theme = &shared.theme;
-        let rows = &self.list.rows;
+        let seen = self.seen.iter().map(|at| &self.list.rows[*at]);
+        let rows: Vec<&Choice> = seen.chain(&self.offered).collect();
         let most = ROWS.min(usize::from(area.height / 2));
         let shown = rows.len().clamp(1, most.max(1));
         let height = u16::try_from(shown).unwrap_or(1) + 2;
@@ -94,7 +140,12 @@ impl OpenList {
         let panel = Rect::new(0, top, area.width, height);
         clear(theme, panel, buffer);
         rule(theme, Rect { height: 1, ..panel }, None, buffer);
-        put(buffer, 2, top, 30, &format!(" {} ", self.list.title), theme.style(Role::Accent));
+        let title = format!(" {} ", self.list.title);
+        let x = 2 + put(buffer, 2, top, 30, &title, theme.style(Role::Accent));
+        if !self.typed.text().is_empty() {
+            let typed = format!("{} ", shared.own_text(self.typed.text()));
+            put(buffer, x, top, area.width - x, &typed, theme.style(Role::Text));
+        }
         if rows.is_empty() {
             put(buffer, 5, top + 1, area.width - 6, self.list.empty, theme.style(Role::Dim));
             return;

@@ -128,7 +128,7 @@ fn words_that_are_hidden_where_they_stand_are_shown_by_their_stand_in() {
         desk.keys("s").event(Event::Paste(typed.into())).keys("«enter»");
         let screen = desk.screen();
         assert!(screen.contains("«password·") && !screen.contains("gull"), "{typed}\n{screen}");
-        desk.keys("Ssmine«enter»");
+        desk.keys("Smine«enter»");
         let kept = desk.settings();
         assert!(kept.contains("«password·") && !kept.contains("gull"), "{typed}: {kept}");
         assert!(desk.remembered().is_empty(), "{typed}: {:?}", desk.remembered());

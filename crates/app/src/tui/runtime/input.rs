@@ -15,11 +15,11 @@ use ratatui::crossterm::event::{self, Event as Input, KeyEventKind};
 use super::timings;
 use crate::tui::app::Event;
 
-/// Held by whoever reads the terminal.
+/// Held while the terminal is read.
 static READING: Mutex<()> = Mutex::new(());
-/// Somebody else wants to read the terminal.
+/// Another program, such as an editor, wants to read the terminal.
 static WANTED: AtomicBool = AtomicBool::new(false);
-/// How long the terminal is waited for before the wish of somebody else is looked at.
+/// How long one poll for input lasts, before [`WANTED`] is looked at again.
 const TURN: Duration = Duration::from_millis(100);
 
 /// Takes the terminal's input from the thread that reads it, until this is dropped.
@@ -28,7 +28,7 @@ pub(super) fn pause() -> Pause {
     Pause(READING.lock().unwrap_or_else(PoisonError::into_inner))
 }
 
-/// The terminal's input belongs to somebody else.
+/// While this exists, another program reads the terminal.
 pub(super) struct Pause(#[expect(dead_code, reason = "it is held")] MutexGuard<'static, ()>);
 
 impl Drop for Pause {
@@ -37,7 +37,7 @@ impl Drop for Pause {
     }
 }
 
-/// Waits for something to read, but not while somebody else reads.
+/// Waits for input, but not while another program reads.
 fn next() -> io::Result<Option<Input>> {
     while WANTED.load(Ordering::Acquire) {
         std::thread::sleep(Duration::from_millis(5));

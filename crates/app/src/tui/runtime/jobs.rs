@@ -42,7 +42,7 @@ impl Jobs {
         std::thread::Builder::new().name(job.name.into()).spawn(move || {
             let found = (job.run)(&snapshot, &pass).filter(|_| !pass.is_cancelled());
             if let Some(answer) = found {
-                // Nobody waits any more when the desk is closed.
+                // The receiver is gone when the desk is closed.
                 let _ = events.send(Event::Answer(job.owner, answer));
             }
             drop(running);

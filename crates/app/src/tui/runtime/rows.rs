@@ -89,7 +89,7 @@ impl Rows {
         }
         if !app.missing().is_empty() {
             self.late.store(true, Ordering::Release);
-            // What came in between is told to nobody.
+            // No event is sent for rows that came in between: take them here.
             while let Ok(read) = self.read.try_recv() {
                 take(app, read);
             }

@@ -206,6 +206,10 @@ impl Runtime {
                     }
                     Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
                 },
+                Effect::Unkeep(kept) => match settings::drop_sieve(&kept) {
+                    Ok(()) => app.cx.tell(format!("{} is no longer kept", kept.name)),
+                    Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
+                },
                 Effect::Remember(past) => {
                     if let Err(error) = history::write(&past, &self.setup.folders) {
                         app.cx.shared.warn(format!("what was typed can't be kept: {error}"));

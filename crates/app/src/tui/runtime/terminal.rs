@@ -42,7 +42,7 @@ pub(crate) struct Terminal {
 pub(crate) trait Host {
     fn size(&self) -> io::Result<(u16, u16)>;
     fn draw(&mut self, draw: &mut dyn FnMut(&mut Frame<'_>)) -> io::Result<()>;
-    /// Gives the terminal back, stops the process until somebody continues it, and takes the terminal again.
+    /// Gives the terminal back, stops the process until it is continued, and takes the terminal again.
     fn suspend(&mut self) -> io::Result<()>;
     /// Gives the terminal to a command until it ends.
     fn lend(&mut self, command: &mut Command) -> io::Result<ExitStatus>;
@@ -165,7 +165,7 @@ fn take_over() -> io::Result<()> {
 
 /// Gives the terminal back for a process that is about to end, while others may be drawing.
 pub(crate) fn give_up() {
-    // Whoever draws does so within a frame; if it hangs, the terminal is still given back.
+    // Drawing takes less than a frame; if it hangs, give the terminal back all the same.
     let begun = std::time::Instant::now();
     let drawing = loop {
         match SCREEN.try_lock() {
@@ -176,7 +176,7 @@ pub(crate) fn give_up() {
         }
     };
     let _ = give_back();
-    // Nobody draws over it any more.
+    // Keep the lock for ever, so that nothing is drawn on the terminal any more.
     std::mem::forget(drawing);
 }
 

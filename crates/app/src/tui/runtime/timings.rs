@@ -1,4 +1,4 @@
-//! How long keys take to be answered, written to a file for whoever measures.
+//! How long keys take to be answered, written to a file for measurements.
 
 use std::{
     fs::File,

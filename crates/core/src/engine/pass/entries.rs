@@ -1,4 +1,4 @@
-//! The selected entries of one block, for whoever measures them.
+//! The selected entries of one block, for a pass.
 
 use std::{borrow::Cow, io, sync::Arc};
 

@@ -1,8 +1,8 @@
 //! Passes: something measured of many entries, block by block on all cores.
 //!
-//! Whoever adds a measure writes a [`Fold`]: what is taken from the entries of one block, and how two such parts
+//! To add a measure, write a [`Fold`]: what is taken from the entries of one block, and how two such parts
 //! become one. [`run`] does the rest: it spreads the blocks over the cores, reads each block once, puts the parts
-//! together, tells how far it is, and ends early when nobody waits any more. A fold that looks only at the index
+//! together, tells how far it is, and ends early when it is cancelled. A fold that looks only at the index
 //! reads no byte.
 //!
 //! How often each value of a field occurs ([`super::Counts`]), for example:
@@ -67,7 +67,7 @@ pub(crate) struct Measured<P> {
     pub(crate) unread: usize,
 }
 
-/// A pass on its way: how far it is, and that nobody waits for it any more. Clones are about the same pass.
+/// A pass on its way: how far it is, and whether it was cancelled. Clones are about the same pass.
 #[derive(Clone, Debug, Default)]
 pub struct Pass(Arc<State>);
 
@@ -84,7 +84,7 @@ impl Pass {
         self.0.cancelled.store(true, Ordering::Relaxed);
     }
 
-    /// Whether nobody waits for it any more.
+    /// Whether it was cancelled.
     #[must_use]
     pub fn is_cancelled(&self) -> bool {
         self.0.cancelled.load(Ordering::Relaxed)

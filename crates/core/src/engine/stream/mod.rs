@@ -131,7 +131,7 @@ pub fn stream<T: Send>(
         if !enough {
             let _ = way.finish();
         }
-        // Nobody waits for what is still asked for.
+        // Drop what is still queued.
         judging.ended.store(true, Ordering::Relaxed);
         way.pieces = None;
     });
@@ -229,7 +229,7 @@ impl Judging<'_> {
     }
 }
 
-/// The way from the sources to whoever takes what passes.
+/// The way from the sources to the consumer.
 struct Way<'w, T> {
     workers: &'w Workers,
     pieces: Option<Sender<Piece>>,

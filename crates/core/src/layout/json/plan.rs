@@ -109,7 +109,7 @@ thread_local! {
 /// places of its values. `None` where it must be read in full.
 pub(super) fn with<T>(raw: &[u8], hand: impl FnOnce(&Plan) -> Option<T>) -> Option<T> {
     PLAN.with(|plan| {
-        // Whoever is asked within an answer reads in full.
+        // A nested call reads in full.
         let mut plan = plan.try_borrow_mut().ok()?;
         let lead = raw.len() - raw.trim_ascii_start().len();
         if raw.get(lead) != Some(&b'{') {

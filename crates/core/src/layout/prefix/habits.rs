@@ -70,7 +70,7 @@ impl Tags {
         Self::Some(hashes)
     }
 
-    /// Whether a name is that of a logger. `None` where nobody knows.
+    /// Whether a name is that of a logger. `None` where that is not known.
     pub(in crate::layout) fn holds(&self, name: &[u8]) -> Option<bool> {
         match self {
             Self::Unknown => None,

@@ -422,7 +422,7 @@ impl Prefix {
             self.ended = true;
             return Some(end);
         }
-        // Between time and level stands whoever wrote the line; behind both, a path with dots.
+        // Between time and level stands the logger; behind both, a path with dots.
         if self.level.is_none() && is_name(text) && level_ahead(behind.trim_ascii_start()) {
             self.groups.extend(self.logger.replace(span));
             return Some(end);

@@ -12,6 +12,8 @@ const BESIDE: u16 = 120;
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Areas {
     pub(super) masthead: Rect,
+    /// Of no height where no kept sieve stands in it.
+    pub(super) strip: Rect,
     pub(super) funnel: Rect,
     pub(super) rule: Rect,
     pub(super) entries: Rect,
@@ -27,7 +29,8 @@ impl Areas {
         let airy = height >= 31;
         let meshes = u16::try_from(shared.sieve().meshes.len()).unwrap_or(u16::MAX);
         let funnel = meshes.saturating_add(1).min(if airy { 9 } else { 5 });
-        let top = 1 + u16::from(airy);
+        let strip = u16::from(shared.strip.iter().flatten().next().is_some());
+        let top = 1 + strip + u16::from(airy);
         let rule = top + funnel + u16::from(airy);
         let body = rule + 1;
         let room = height.saturating_sub(body);
@@ -42,6 +45,7 @@ impl Areas {
             let rows = left * 11 / 20;
             return Self {
                 masthead: Rect::new(0, 0, width, 1),
+                strip: Rect::new(0, 1, width, strip),
                 funnel: Rect::new(0, top, width, funnel),
                 rule: Rect::new(0, rule, width, 1),
                 entries: Rect::new(0, body, rows, room),
@@ -57,6 +61,7 @@ impl Areas {
         let entries = room - inspector - u16::from(inspector > 0);
         Self {
             masthead: Rect::new(0, 0, width, 1),
+            strip: Rect::new(0, 1, width, strip),
             funnel: Rect::new(0, top, width, funnel),
             rule: Rect::new(0, rule, width, 1),
             entries: Rect::new(0, body, left, entries),

@@ -16,6 +16,7 @@ mod rail;
 mod reading;
 mod screen;
 mod state;
+mod strip;
 mod timing;
 
 pub(crate) use screen::OPENING;

@@ -110,6 +110,7 @@ impl Desk {
             empty: "there is no single value here",
             rows,
             keys: &[],
+            named: None,
         });
     }
 

@@ -115,7 +115,7 @@ impl Desk {
         let panes = Panes::of(inspector, area);
         let room = value_room(inspector, panes.tree);
         inspector.make_text(usize::from(panes.text.width), room, &cx.shared.settings.code.own);
-        if self.focus == Focus::Text && inspector.text().is_empty() {
+        if self.focus == Focus::Text && inspector.view.is_ok() && inspector.text().is_empty() {
             self.focus = Focus::Inspector;
         }
     }
@@ -290,6 +290,7 @@ fn open(cx: &mut Context, place: &Place, found: &Found) {
                 empty: "no file of this name",
                 rows,
                 keys: &[],
+                named: None,
             });
         }
     }

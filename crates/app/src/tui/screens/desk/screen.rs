@@ -15,6 +15,7 @@ use super::{
     layout::Areas,
     masthead, rail,
     state::{Desk, Focus, RailView},
+    strip,
 };
 use crate::{
     present::count_text,
@@ -56,6 +57,9 @@ impl Screen for Desk {
         let areas = Areas::of(self, shared);
         let theme = &shared.theme;
         masthead::draw(self, shared, areas.masthead, buffer);
+        if areas.strip.height > 0 {
+            strip::draw(shared, areas.strip, buffer);
+        }
         funnel::draw(self, shared, areas.funnel, buffer);
         let split = areas.rail.x.saturating_sub(1);
         rule(theme, areas.rule, Some((split, "┬")), buffer);

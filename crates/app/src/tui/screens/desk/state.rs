@@ -150,7 +150,7 @@ impl Desk {
         let has_meshes = !cx.shared.sieve().meshes.is_empty();
         self.focus = match self.focus {
             Focus::Entries if self.inspector.is_some() => Focus::Inspector,
-            Focus::Inspector if self.inspector.as_ref().is_some_and(Inspector::has_text) => {
+            Focus::Inspector if self.inspector.as_ref().is_some_and(Inspector::may_have_text) => {
                 Focus::Text
             }
             Focus::Entries | Focus::Inspector | Focus::Text if has_meshes => Focus::Funnel,

@@ -14,7 +14,7 @@ const QUIET: i64 = 60 * SECOND;
 /// A program that says it starts, and says so again within this time, has started once.
 const STARTING: i64 = 20 * SECOND;
 
-/// Chooses the lines that are on the screen; their entries are read by somebody else. Cost: the rows of one screen.
+/// Chooses the lines that are on the screen; the rows thread reads their entries. Cost: the rows of one screen.
 pub(in crate::tui::screens::desk) fn choose(desk: &mut Desk, shared: &Shared) {
     let height = usize::from(Areas::of(desk, shared).entries.height);
     desk.list.height = height;

@@ -169,6 +169,11 @@ impl Inspector {
         &self.text
     }
 
+    /// Whether there is text, or the entry has not been read yet.
+    pub(crate) fn may_have_text(&self) -> bool {
+        self.view.is_err() || self.has_text()
+    }
+
     /// Whether there is more to read than the tree tells.
     pub(crate) fn has_text(&self) -> bool {
         let Ok(view) = &self.view else { return false };

@@ -12,7 +12,7 @@ pub(crate) enum Kind {
     Message,
     /// A line of the text, or a frame of the program itself.
     Own,
-    /// A frame of a language or of somebody else's package.
+    /// A frame of a language or of a package of others.
     Foreign,
     /// What a line is about.
     Title,

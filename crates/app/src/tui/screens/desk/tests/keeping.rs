@@ -67,11 +67,10 @@ fn sieves_are_kept_and_used() {
     let mut desk = TestDesk::on(&[folder.path().to_owned()], (120, 40), dusk());
     desk.keys("S");
     assert!(desk.screen().contains("no sieve is kept yet"));
-    desk.keys("«esc»slevel >= error«enter»sgate«enter»Stfor all«enter»");
+    desk.keys("«esc»slevel >= error«enter»sgate«enter»Sfor all«down»«enter»");
     let beside = std::fs::read_to_string(folder.path().join("cribrum.toml")).unwrap();
     assert!(beside.contains("name = \"for all\""), "{beside}");
     desk.keys("uuslevel >= warn«enter»Swarnings«enter»");
-    desk.keys("Sswarnings«enter»");
     let kept = desk.settings();
     let want = "[[sieve]]\nname = \"warnings\"\nmeshes = [\"level >= warn\"]\n";
     assert_eq!(kept, want);
@@ -82,4 +81,37 @@ fn sieves_are_kept_and_used() {
     assert_eq!((desk.left(), desk.meshes()), (warnings, vec!["level ≥ warn".to_owned()]));
     desk.keys("u");
     assert_eq!(desk.meshes(), ["status = 418"], "one step back");
+}
+
+#[test]
+fn kept_sieves_stand_in_a_strip_with_live_counts() {
+    let line = |second: u8, level: &str| {
+        format!(
+            "{{\"time\":\"2026-03-14T06:41:{second:02}Z\",\"level\":\"{level}\",\"msg\":\"{level} {second}\"}}\n"
+        )
+    };
+    let (mut desk, _folder, path) = on_lines(&[line(1, "info"), line(2, "error")].concat());
+    desk.keys("slevel >= error«enter»Sbroken«enter»uslevel >= warn«enter»Slow«enter»u");
+    // A name that is typed never runs as keys.
+    assert!(desk.settings().contains("name = \"low\""), "{}", desk.settings());
+    let strip = |desk: &mut TestDesk| desk.screen().lines().nth(1).unwrap().to_owned();
+    assert!(strip(&mut desk).contains("poured in"));
+    desk.keys("S").ctrl('p').keys("«down»").ctrl('p').keys("«esc»");
+    assert!(desk.settings().contains("strip = true"), "{}", desk.settings());
+    assert_eq!(strip(&mut desk), " F1 broken ▇ 1   F2 low ▇ 1");
+    desk.append(&path, &line(3, "fatal"));
+    desk.append(&path, &line(4, "warn"));
+    assert_eq!(strip(&mut desk), " F1 broken █ 2 +1  F2 low █ 3 +2");
+    desk.function(1);
+    assert_eq!(desk.meshes(), ["level ≥ error"]);
+    assert_eq!(strip(&mut desk), " F1 broken █ 2   F2 low █ 3 +2", "looked at");
+    desk.function(1);
+    assert_eq!(desk.meshes(), [""; 0], "and back");
+    desk.function(3);
+    assert!(desk.message().contains("no sieve 3 in the strip"), "{}", desk.message());
+    desk.host.size = (60, 15);
+    desk.settle();
+    assert!(strip(&mut desk).contains("F1 broken"));
+    desk.keys("S«del»«esc»");
+    assert!(!desk.settings().contains("broken") && !strip(&mut desk).contains("broken"));
 }

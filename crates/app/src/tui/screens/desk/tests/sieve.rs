@@ -34,7 +34,7 @@ fn an_empty_pan_explains_itself() {
     let screen = desk.screen();
     for text in [
         "Nothing is left.",
-        "status = 418 took the last",
+        "No entry passes status = 418",
         "3  off  status = 418   gives back",
         "u undoes the last",
     ] {
@@ -456,7 +456,7 @@ fn a_table_has_its_own_columns_and_loggers_stand_where_they_vary() {
     assert!(!rule(&mut desk).contains("─currency"));
     desk.keys("U");
     assert!(rule(&mut desk).contains("─currency"));
-    desk.keys("Ssfares«enter»");
+    desk.keys("Sfares«enter»");
     assert!(desk.settings().contains("columns = [\"level\", \"source\", "), "{}", desk.settings());
     desk.keys("uS1");
     assert!(rule(&mut desk).contains("─currency"), "kept with the sieve");
