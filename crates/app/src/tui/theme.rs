@@ -60,6 +60,8 @@ pub(crate) struct Glyphs {
     pub(crate) more: &'static str,
     pub(crate) bracket: &'static str,
     pub(crate) mark: &'static str,
+    /// What fills a bar of a level where there is no colour: no level, then trace to fatal.
+    pub(crate) fills: [&'static str; 7],
     /// There is more to the left, and to the right.
     pub(crate) left: &'static str,
     pub(crate) right: &'static str,
@@ -82,6 +84,7 @@ const FULL: Glyphs = Glyphs {
     more: "⤶",
     bracket: "▐",
     mark: "◆",
+    fills: ["░", "░", "░", "▒", "▓", "█", "█"],
     left: "◂",
     right: "▸",
     place: "▾",
@@ -102,6 +105,7 @@ const ASCII: Glyphs = Glyphs {
     more: "+",
     bracket: "]",
     mark: "*",
+    fills: [".", ".", ":", "-", "+", "#", "@"],
     left: "<",
     right: ">",
     place: "v",

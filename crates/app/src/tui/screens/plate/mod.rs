@@ -4,3 +4,6 @@ mod screen;
 mod view;
 
 pub(crate) use screen::OPENING;
+
+#[cfg(test)]
+mod tests;

@@ -10,8 +10,12 @@ use super::view;
 use crate::tui::{
     context::{Context, Input, Question},
     effect::Effect,
-    keys::{ENTER, Key},
-    screen::{Action, Binding, Group::Saving, Opened, Opening, Screen, actions_of},
+    keys::{ENTER, Key, LEFT, RIGHT},
+    screen::{
+        Action, Binding,
+        Group::{Closer, Saving},
+        Opened, Opening, Screen, actions_of,
+    },
     shared::Shared,
 };
 
@@ -37,6 +41,9 @@ struct PlateView {
     plate: Option<VolumePlate>,
     /// The sieve and the number of entries that it was asked for.
     of: Option<(Sieve, usize)>,
+    /// The column under the cursor, once it is moved.
+    cursor: Option<usize>,
+    area: Rect,
 }
 
 fn open(cx: &mut Context) -> Opened {
@@ -49,14 +56,36 @@ fn open(cx: &mut Context) -> Opened {
     Some(Box::new(view))
 }
 
-static KEYS: &[Binding<PlateView>] = &[Binding::new(
-    Saving,
-    &[Key::Char('x'), ENTER],
-    "x",
-    "save the plate as SVG or PDF",
-    PlateView::ask_path,
-)
-.footer("save SVG or PDF")];
+static KEYS: &[Binding<PlateView>] = &[
+    Binding::new(
+        Saving,
+        &[Key::Char('x'), ENTER],
+        "x",
+        "save the plate as SVG or PDF",
+        PlateView::ask_path,
+    )
+    .footer("save SVG or PDF")
+    .leading(),
+    Binding::new(
+        Closer,
+        &[LEFT, Key::Char('h')],
+        "← →",
+        "read a column's figures",
+        |view: &mut PlateView, _| {
+            view.read(-1);
+        },
+    )
+    .footer("read a column"),
+    Binding::new(
+        Closer,
+        &[RIGHT, Key::Char('l')],
+        "← →",
+        "read a column's figures",
+        |view: &mut PlateView, _| {
+            view.read(1);
+        },
+    ),
+];
 
 impl Screen for PlateView {
     type Region = ();
@@ -72,7 +101,15 @@ impl Screen for PlateView {
     fn region(&self) {}
 
     fn view(&self, shared: &Shared, area: Rect, buffer: &mut Buffer) {
-        view::draw(self.plate.as_ref(), shared, area, buffer);
+        view::draw(self.plate.as_ref(), self.cursor, shared, area, buffer);
+    }
+
+    fn prepare(&mut self, area: Rect, _: &mut Context) {
+        self.area = area;
+    }
+
+    fn back(&mut self, _: &mut Context) -> bool {
+        self.cursor.take().is_some()
     }
 
     fn refreshed(&mut self, cx: &mut Context) {
@@ -83,6 +120,18 @@ impl Screen for PlateView {
 }
 
 impl PlateView {
+    /// Moves the cursor over the columns; the first step puts it on the highest.
+    fn read(&mut self, by: isize) {
+        let Some(plate) = &self.plate else { return };
+        let slices = view::volume_in(plate, self.area).slices;
+        let last = slices.len().saturating_sub(1);
+        let highest = || (0..slices.len()).max_by_key(|at| slices[*at].total()).unwrap_or(0);
+        self.cursor = Some(match self.cursor {
+            None => highest(),
+            Some(at) => at.saturating_add_signed(by).min(last),
+        });
+    }
+
     /// Counts what is left, unless that has been done.
     fn count(&mut self, cx: &mut Context) {
         let snapshot = &cx.shared.snapshot;
