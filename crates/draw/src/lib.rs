@@ -1,8 +1,9 @@
 //! Plates: drawings for documents, as SVG and PDF.
 //!
-//! A plate is composed as SVG by hand, so that it looks as it should everywhere, and turned into PDF with
-//! a font that travels inside the program: the text of a PDF is there on a machine without fonts.
+//! A plate is a page of rectangles, lines and texts, written as SVG or as PDF. A PDF has the glyphs that it uses
+//! inside: its text is there on a machine without fonts.
 
+mod page;
 mod pdf;
 mod svg;
 mod volume;

@@ -8,8 +8,9 @@ use cribrum_core::{
 use jiff::tz::TimeZone;
 
 use crate::{
-    Error, Format, pdf,
-    svg::{Anchor, Page, Type},
+    Error, Format,
+    page::{Anchor, Page, Type},
+    pdf, svg,
 };
 
 const WIDTH: f64 = 960.0;
@@ -78,20 +79,20 @@ impl VolumePlate {
     ///
     /// When the PDF can't be made.
     pub fn render(&self, format: Format) -> Result<Vec<u8>, Error> {
-        let svg = self.svg();
+        let page = self.page();
         match format {
-            Format::Svg => Ok(svg.into_bytes()),
-            Format::Pdf => pdf::from_svg(&svg),
+            Format::Svg => Ok(svg::write(&page).into_bytes()),
+            Format::Pdf => pdf::write(&page),
         }
     }
 
-    fn svg(&self) -> String {
+    fn page(&self) -> Page {
         let mut page = Page::new(WIDTH, HEIGHT, PAPER, &self.title);
         self.heading(&mut page);
         self.bars(&mut page);
         self.times(&mut page);
         self.legend(&mut page);
-        page.finish()
+        page
     }
 
     fn heading(&self, page: &mut Page) {
