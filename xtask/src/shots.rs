@@ -45,7 +45,7 @@ const FOUR_MESHES: &[&str] = &[
     "Enter",
 ];
 
-const SHOTS: [Shot; 15] = [
+const SHOTS: [Shot; 17] = [
     Shot { name: "desk", first: FOUR_MESHES, shows: "source != harbour", ..PLAIN },
     Shot {
         name: "desk-chalk",
@@ -154,14 +154,12 @@ const SHOTS: [Shot; 15] = [
             "=level >= error",
             "Enter",
             "S",
-            "s",
             "=errors",
             "Enter",
             "s",
             "=payments or fares",
             "Enter",
             "S",
-            "s",
             "=errors about money",
             "Enter",
             "u",
@@ -170,7 +168,6 @@ const SHOTS: [Shot; 15] = [
             "=took > 200ms",
             "Enter",
             "S",
-            "s",
             "=slow answers",
             "Enter",
             "u",
@@ -191,7 +188,25 @@ const SHOTS: [Shot; 15] = [
         shows: "source = payments",
         ..PLAIN
     },
-    Shot { name: "help", keys: &["?"], shows: "severity is a height", ..PLAIN },
+    Shot { name: "help", keys: &["?"], shows: "what every key does", ..PLAIN },
+    Shot { name: "actions", keys: &[":", "=window"], shows: "time window", ..PLAIN },
+    Shot {
+        name: "order",
+        keys: &[
+            "s",
+            "=source = gate and has took",
+            "Enter",
+            "+",
+            "=took",
+            "Enter",
+            ",",
+            "Down",
+            "Enter",
+            "|",
+        ],
+        shows: "by took, largest first",
+        ..PLAIN
+    },
 ];
 
 pub(crate) fn run() -> Result<()> {

@@ -1,5 +1,6 @@
 //! All screens: at every size, with every key.
 
+mod bad_input;
 mod made_up;
 mod random;
 mod register;

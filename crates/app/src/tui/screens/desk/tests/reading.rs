@@ -167,3 +167,43 @@ fn an_editor_that_is_missing_or_fails_is_told() {
         assert!(desk.screen().contains("seat hold failed"));
     }
 }
+
+/// Focus, selection and hidden values are seen in styles, not in text.
+#[test]
+fn the_styles_of_the_desk_and_of_the_inspector() {
+    let (mut desk, ..) = on_lines(&format!("{ORDER}\n{}\n", ORDER.replace("error", "warn")));
+    desk.host.size = (60, 15);
+    desk.settle();
+    insta::assert_debug_snapshot!("desk", desk.buffer());
+    desk.keys("slevel >= error«enter»«enter»«end»");
+    insta::assert_debug_snapshot!("inspector", desk.buffer());
+    let focus = |desk: &mut TestDesk| desk.buffer().content.iter().position(|c| c.symbol() == "▸");
+    let tree = focus(&mut desk);
+    desk.keys("«tab»");
+    let style = |desk: &mut TestDesk, sign: &str| {
+        desk.buffer()
+            .content
+            .iter()
+            .find(|cell| cell.symbol() == sign)
+            .map(ratatui::buffer::Cell::style)
+    };
+    let faint = style(&mut desk, "▸");
+    desk.keys("«esc»«tab»«tab»«tab»");
+    assert_ne!(focus(&mut desk), tree, "the funnel or the rail has the focus now");
+    assert_ne!(style(&mut desk, "▸"), faint);
+}
+
+#[test]
+fn words_that_are_looked_for_stand_out_in_the_inspector() {
+    let (mut desk, ..) = traced();
+    desk.keys("/Holds.place«enter»«enter»");
+    let found = desk.app.cx.shared.theme.style(crate::tui::theme::Role::Found).bg;
+    let buffer = desk.buffer();
+    let marked: String = buffer
+        .content
+        .iter()
+        .filter(|cell| Some(cell.bg) == found)
+        .map(ratatui::buffer::Cell::symbol)
+        .collect();
+    assert!(marked.contains("Holds.place"), "{marked}");
+}
