@@ -45,7 +45,7 @@ impl Places {
         let start = if roomy { 24 } else { 14 };
         let mut x = start;
         // The message keeps a quarter of the line.
-        let most = area.width.saturating_sub((area.width / 4).max(20));
+        let most = area.width.saturating_sub((area.width / 4).max(12));
         let mut columns = Vec::new();
         let (mut right, mut full) = (0, false);
         for (at, placed) in shared.columns.all().iter().enumerate() {

@@ -96,7 +96,14 @@ fn tree(
         true => format!("{} · understood", entry.layout.name()),
         false => "no layout takes this line".to_owned(),
     };
-    put(buffer, x, area.y, area.right().saturating_sub(x + 1), &how, faint);
+    let rows = inspector.rows();
+    let shown = usize::from(area.height.saturating_sub(3));
+    let scroll = Scroll::around(inspector.cursor, rows.len(), shown);
+    let told = scroll.told(rows.len().saturating_sub(scroll.from + shown));
+    let right = area.right().saturating_sub(1);
+    let taken = if told.is_empty() { 0 } else { u16::try_from(cells(&told)).unwrap_or(0) + 2 };
+    put(buffer, x, area.y, right.saturating_sub(x + taken), &how, faint);
+    put_right(buffer, right, area.y, 24, &told, dim);
     let names = names_width(view);
     let value = area.x + 2 + names + 2;
     let room = area.right().saturating_sub(value + 1);
@@ -108,9 +115,6 @@ fn tree(
         }
         y += 1;
     }
-    let rows = inspector.rows();
-    let shown = usize::from(area.bottom().saturating_sub(y));
-    let scroll = Scroll::around(inspector.cursor, rows.len(), shown);
     for (number, row) in rows.iter().enumerate().skip(scroll.from).take(shown) {
         if number == inspector.cursor {
             buffer.set_style(Rect { y, height: 1, ..area }, theme.style(Role::Selection));
@@ -125,11 +129,6 @@ fn tree(
             find_style(words, line, theme.style(Role::Found), buffer);
         }
         y += 1;
-    }
-    let below = rows.len().saturating_sub(scroll.from + shown);
-    if scroll.from + below > 0 {
-        let told = scroll.told(below);
-        put_right(buffer, area.right().saturating_sub(1), area.y, 24, &told, dim);
     }
 }
 
