@@ -73,7 +73,7 @@ pub(crate) static SIFTING: &[Common] = &[
         Sieving,
         &[Key::Char('.')],
         ".",
-        "let entries without a level pass the floor, or hold them back",
+        "let entries without a level pass the floor, or not",
         |(), cx| cx.toggle_unlevelled(),
     ),
     Common::new(Sieving, &[Key::Char('u')], "u", "undo the last change of the sieve", |(), cx| {
@@ -109,7 +109,7 @@ pub(crate) static SIFTING: &[Common] = &[
         Sieving,
         &[Key::Char('S')],
         "S",
-        "kept sieves: use one, keep the present one, choose those of the strip",
+        "kept sieves: use one, keep one, choose those of the strip",
         |(), cx| cx.open_sieves(),
     ),
     Common::new(Time, &[Key::Char('T')], "T", "time window, such as 06:38..06:44", |(), cx| {
@@ -145,7 +145,7 @@ pub(crate) static PROGRAM: &[Common] = &[
         Saving,
         &[Key::Char('M')],
         "M",
-        "give the mouse to the terminal, to select text; again: take it back",
+        "give the mouse to the terminal, or take it back",
         |(), cx| toggle_mouse(cx),
     ),
     Common::new(Program, &[Key::Char(':')], ":", "find any action by words", |(), cx| {

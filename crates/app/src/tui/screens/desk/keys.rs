@@ -138,7 +138,7 @@ pub(super) static KEYS: &[Own] = &[
         Closer,
         &[ENTER],
         "⏎",
-        "in the inspector: open or close the part; on a value: the entry as written",
+        "in the inspector: open or close the part; a value: as written",
         Desk::toggle_part,
     )
     .within(&[Inspector]),
@@ -339,7 +339,7 @@ pub(super) static KEYS: &[Own] = &[
         Closer,
         &[Key::Char(',')],
         ",",
-        "order by the chosen column: largest first, smallest first, by time",
+        "order by the chosen column: largest, smallest, by time",
         Desk::order_by_column,
     )
     .within(&[Entries]),

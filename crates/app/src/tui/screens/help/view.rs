@@ -13,7 +13,7 @@ const WORDS: [(&str, &str); 10] = [
     ("intake", "everything that is poured in: the sources, and how each is read"),
     ("layout", "how a line is to be read: JSON, access log, delimited, …"),
     ("mesh", "one condition; it lets entries through or holds them back"),
-    ("sieve", "all meshes, one behind the other; the funnel shows what each leaves"),
+    ("sieve", "all meshes in a row; the funnel shows what each leaves"),
     ("pan", "what the whole sieve lets through; every screen shows it"),
     ("rail", "the time axis beside the entries: volume and gravest level"),
     ("sweep", "empties the view from now on; nothing is deleted"),
@@ -73,24 +73,24 @@ pub(super) fn draw(from: usize, shared: &Shared, area: Rect, buffer: &mut Buffer
     let width = area.width / columns;
     let from = from.min(each.saturating_sub(rows));
     let told = Scroll { from }.told(each.saturating_sub(from + rows));
-    put(buffer, 19, area.bottom().saturating_sub(1), 40, &told, theme.style(Role::Dim));
+    put(buffer, 16, area.bottom().saturating_sub(1), 40, &told, theme.style(Role::Dim));
     for column in 0..columns {
         let start = usize::from(column) * each;
         let mine = lines.iter().take((start + each).min(lines.len())).skip(start + from);
         let x = column * width;
         for (line, y) in mine.take(rows).zip(area.y + 2..) {
-            let room = width.saturating_sub(20);
+            let room = width.saturating_sub(17);
             match line {
                 Line::Space => {}
                 Line::Title(title, about) => {
                     let style = theme.style(Role::Dim).add_modifier(Modifier::BOLD);
-                    let taken = put(buffer, x + 19, y, room, title, style) + 2;
+                    let taken = put(buffer, x + 16, y, room, title, style) + 2;
                     let room = room.saturating_sub(taken);
-                    put(buffer, x + 19 + taken, y, room, about, theme.style(Role::Faint));
+                    put(buffer, x + 16 + taken, y, room, about, theme.style(Role::Faint));
                 }
                 Line::Row(keys, help) => {
-                    put_right(buffer, x + 16, y, 14, keys, theme.style(Role::Accent));
-                    put(buffer, x + 19, y, room, help, theme.style(Role::Text));
+                    put_right(buffer, x + 14, y, 13, keys, theme.style(Role::Accent));
+                    put(buffer, x + 16, y, room, help, theme.style(Role::Text));
                 }
             }
         }

@@ -121,6 +121,25 @@ fn the_help_names_every_action_and_the_prompt_finds_it() {
 }
 
 #[test]
+fn no_help_is_cut_at_the_usual_sizes() {
+    for size in [(80, 24), (160, 47)] {
+        let mut desk = TestDesk::open(size);
+        desk.keys("?");
+        for _ in 0..12 {
+            let screen = desk.screen();
+            let cut = screen.lines().find(|line| {
+                let line =
+                    line.replace("1 … 9", "").replace("F1 … F9", "").replace("delimited, …", "");
+                line.contains('…')
+            });
+            assert_eq!(cut, None, "{size:?}");
+            desk.keys("«pgdn»");
+        }
+        assert!(desk.screen().contains("the same secret has the same one"), "its end is reached");
+    }
+}
+
+#[test]
 fn a_new_screen_is_a_folder_and_a_line() {
     let mut desk = TestDesk::with(Opened { register: WITH_TIDES, ..Opened::default() });
     assert!(desk.keys("b").screen().contains("row 0 of None"));
