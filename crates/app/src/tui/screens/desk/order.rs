@@ -25,8 +25,11 @@ pub(super) struct Order {
 }
 
 impl Order {
-    /// How many hundredths of the values have been read, while they are.
+    /// How many hundredths of the values have been read, while they are or have to be.
     pub(super) fn percent(&self) -> Option<usize> {
+        if self.rows.is_none() && self.pass.is_none() {
+            return Some(0);
+        }
         let pass = self.pass.as_ref()?.lock().unwrap_or_else(PoisonError::into_inner);
         let (done, of) = pass.as_ref().map_or((0, 1), Pass::progress);
         Some(done * 100 / of.max(1))
