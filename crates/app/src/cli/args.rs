@@ -104,6 +104,9 @@ pub(crate) struct Look {
     /// The colours of the desk
     #[arg(long, value_enum, default_value_t, env = "CRIBRUM_PALETTE", hide_env = true)]
     pub(crate) palette: Palette,
+    /// Write what the desk does to a file, for reports of errors: figures and names, no text of a log
+    #[arg(long, value_name = "FILE")]
+    pub(crate) diagnostics: Option<PathBuf>,
     /// Write how long each key takes to be answered, for measurements
     #[arg(long, value_name = "FILE", hide = true)]
     pub(crate) timings: Option<PathBuf>,

@@ -93,6 +93,9 @@ impl Stop {
 
     #[expect(clippy::needless_pass_by_value, reason = "it is what `map_err` hands over")]
     pub(crate) fn terminal(error: io::Error) -> Self {
+        if let Some(refused) = error.get_ref().and_then(|inner| inner.downcast_ref::<Refused>()) {
+            return Self::usage(refused.to_string());
+        }
         Self { exit: Exit::Output, messages: vec![format!("the terminal can't be used: {error}")] }
     }
 

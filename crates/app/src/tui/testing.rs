@@ -166,6 +166,7 @@ impl TestDesk {
             settings: Settings::default(),
             folders,
             timings: None,
+            diagnostics: None,
         };
         let runtime = Runtime::start(setup).unwrap();
         let shared = Shared::new(runtime.setup(), runtime.snapshot(), opened.theme);

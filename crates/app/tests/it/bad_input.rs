@@ -107,3 +107,13 @@ fn an_output_that_is_full_is_told() {
     assert_eq!(output.status.code(), Some(4));
     assert!(String::from_utf8_lossy(&output.stderr).contains("can't write"), "{output:?}");
 }
+
+#[test]
+fn a_source_is_never_written_to_by_the_desk() {
+    let home = home(&[("a.log", b"one\n")]);
+    let log = home.path().join("logs/a.log").display().to_string();
+    let (code, _, messages) = told(home.path(), &[&log, "--diagnostics", &log]);
+    assert_eq!(code, 2, "{messages}");
+    assert!(messages.contains("this is the source"), "{messages}");
+    assert_eq!(fs::read(&log).unwrap(), b"one\n");
+}

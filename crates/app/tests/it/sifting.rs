@@ -203,7 +203,13 @@ fn the_bell_and_the_title_can_be_off() {
     let logs = home.path().join("logs");
     fs::write(logs.join("cribrum.toml"), "[watch]\nbell = false\ntitle = false\n").unwrap();
     let timings = home.path().join("timings");
-    let arguments = format!("{} --timings {}", logs.display(), timings.display());
+    let diagnostics = home.path().join("diagnostics");
+    let arguments = format!(
+        "{} --timings {} --diagnostics {}",
+        logs.display(),
+        timings.display(),
+        diagnostics.display()
+    );
     let desk = Terminal::cribrum(home.path(), (120, 30), &arguments);
     desk.shows("seat hold failed");
     let title = desk.asks("pane_title");
@@ -218,6 +224,10 @@ fn the_bell_and_the_title_can_be_off() {
     assert_eq!(desk.asks("pane_title"), title);
     desk.press(&["q"]);
     desk.ended();
+    // What the desk has done is told without a word of the logs, and of what was typed.
+    let done = fs::read_to_string(&diagnostics).unwrap();
+    assert!(done.contains("effect=\"beside\"") && done.contains("sources=1"), "{done}");
+    assert!(!done.contains("seat hold") && !done.contains("level >="), "{done}");
     // Each key was timed to its frame.
     let told = fs::read_to_string(&timings).unwrap();
     let keys: Vec<&str> = told.lines().filter_map(|line| line.split('\t').next()).collect();

@@ -1,6 +1,7 @@
 //! The only I/O of the desk: the engine, the terminal, jobs, files. The same in tests as in the program; only what the
 //! desk is shown on differs.
 
+mod diagnostics;
 mod input;
 mod jobs;
 mod rows;

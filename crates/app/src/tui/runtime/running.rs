@@ -20,7 +20,7 @@ use cribrum_core::{
 use crossbeam_channel::{Receiver, Sender, bounded};
 use ratatui::crossterm::event::{KeyCode, KeyModifiers};
 
-use super::{jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
+use super::{diagnostics, jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
 use crate::{
     code::Editor,
     output,
@@ -76,6 +76,9 @@ pub(crate) struct Runtime {
 impl Runtime {
     /// Starts to read what the desk was opened with.
     pub(crate) fn start(setup: Setup) -> io::Result<Self> {
+        if let Some(path) = &setup.diagnostics {
+            diagnostics::start(path)?;
+        }
         let (events, incoming) = bounded(1_024);
         let news = Arc::new(AtomicBool::new(false));
         let engine = start(&setup, &events, &news)?;
@@ -169,6 +172,16 @@ impl Runtime {
         if !Arc::ptr_eq(&snapshot.sources, &app.cx.shared.snapshot.sources) {
             output::protect(&snapshot.sources);
         }
+        let (read, size) = snapshot.progress.read;
+        tracing::debug!(
+            sources = snapshot.sources.len(),
+            entries = snapshot.order.len(),
+            left = snapshot.pan.len(),
+            meshes = snapshot.sieve.meshes.len(),
+            read,
+            size,
+            "snapshot"
+        );
         let effects = app.refresh(snapshot);
         self.perform(app, effects, host)
     }
@@ -180,6 +193,7 @@ impl Runtime {
         host: &mut dyn Host,
     ) -> io::Result<()> {
         for effect in effects {
+            tracing::debug!(effect = diagnostics::name(&effect));
             match effect {
                 Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
                 Effect::Lens(lens, expr) => {
