@@ -4,7 +4,11 @@
 use std::{any::Any, fmt::Debug};
 
 use cribrum_core::EntryId;
-use ratatui::{buffer::Buffer, crossterm::event::MouseEvent, layout::Rect};
+use ratatui::{
+    buffer::Buffer,
+    crossterm::event::{MouseEvent, MouseEventKind},
+    layout::Rect,
+};
 
 use super::{
     context::{Context, Step, Target, Then},
@@ -138,7 +142,14 @@ pub(crate) trait Screen: Sized + 'static {
         false
     }
 
-    fn mouse(&mut self, _event: MouseEvent, _cx: &mut Context) {}
+    /// Takes the mouse; the wheel moves the cursor.
+    fn mouse(&mut self, event: MouseEvent, cx: &mut Context) {
+        match event.kind {
+            MouseEventKind::ScrollUp => Screen::step(self, Step::Rows(-3), cx),
+            MouseEventKind::ScrollDown => Screen::step(self, Step::Rows(3), cx),
+            _ => {}
+        }
+    }
 
     /// Puts the cursor on an entry or a time.
     fn go_to(&mut self, _target: Target, _cx: &mut Context) {}

@@ -1,10 +1,6 @@
 //! The help as a screen.
 
-use ratatui::{
-    buffer::Buffer,
-    crossterm::event::{MouseEvent, MouseEventKind},
-    layout::Rect,
-};
+use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::view;
 use crate::tui::{
@@ -58,13 +54,5 @@ impl Screen for HelpView {
     fn step(&mut self, step: Step, cx: &mut Context) {
         let most = view::most(&cx.shared, self.area);
         self.from = step.from(self.from, most + 1, usize::from(self.area.height));
-    }
-
-    fn mouse(&mut self, event: MouseEvent, cx: &mut Context) {
-        match event.kind {
-            MouseEventKind::ScrollUp => self.step(Step::Rows(-3), cx),
-            MouseEventKind::ScrollDown => self.step(Step::Rows(3), cx),
-            _ => {}
-        }
     }
 }

@@ -7,11 +7,7 @@ use cribrum_core::{
     sieve::Mesh,
     source::{Origin, Source},
 };
-use ratatui::{
-    buffer::Buffer,
-    crossterm::event::{MouseEvent, MouseEventKind},
-    layout::Rect,
-};
+use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
     samples::{samples, taught},
@@ -106,14 +102,6 @@ impl Screen for IntakeView {
     fn step(&mut self, step: Step, cx: &mut Context) {
         self.cursor = step.from(self.cursor, cx.shared.snapshot.sources.len(), 10);
         self.asked = false;
-    }
-
-    fn mouse(&mut self, event: MouseEvent, cx: &mut Context) {
-        match event.kind {
-            MouseEventKind::ScrollUp => self.step(Step::Rows(-1), cx),
-            MouseEventKind::ScrollDown => self.step(Step::Rows(1), cx),
-            _ => {}
-        }
     }
 }
 

@@ -6,11 +6,7 @@ use cribrum_core::{
     query::Expr,
     trail::Trail,
 };
-use ratatui::{
-    buffer::Buffer,
-    crossterm::event::{MouseEvent, MouseEventKind},
-    layout::Rect,
-};
+use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{state::TrailView, view};
 use crate::tui::{
@@ -126,14 +122,6 @@ impl Screen for TrailView {
     fn step(&mut self, step: Step, _: &mut Context) {
         let len = self.trail.as_ref().map_or(0, |trail| trail.steps.len());
         self.cursor = step.from(self.cursor, len, 20);
-    }
-
-    fn mouse(&mut self, event: MouseEvent, cx: &mut Context) {
-        match event.kind {
-            MouseEventKind::ScrollUp => self.step(Step::Rows(-3), cx),
-            MouseEventKind::ScrollDown => self.step(Step::Rows(3), cx),
-            _ => {}
-        }
     }
 
     fn here(&self, _: &Shared) -> Here {

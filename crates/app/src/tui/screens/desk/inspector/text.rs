@@ -43,7 +43,7 @@ pub(super) fn lines(
 ) -> Vec<TextLine> {
     let mut lines = Vec::new();
     if let Some((path, text)) = part {
-        lines.push(TextLine::new(path, Kind::Title));
+        lines.push(TextLine::new(harmless(path), Kind::Title));
         value(text, width, levels, Kind::Own, &mut lines);
         lines.push(TextLine::new("", Kind::Own));
     }
