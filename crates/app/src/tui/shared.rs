@@ -9,6 +9,7 @@ use cribrum_core::{
     query::{self, Path},
     sieve::{History, Sieve},
     source::{Origin, Source},
+    veil::harmless,
 };
 
 use super::{columns::Columns, theme::Theme};
@@ -197,11 +198,13 @@ impl Shared {
     }
 
     pub(crate) fn tell(&mut self, text: impl Into<String>) {
-        self.message = Some(Message { text: text.into(), wrong: false });
+        let text = harmless(&text.into()).into_owned();
+        self.message = Some(Message { text, wrong: false });
     }
 
     pub(crate) fn warn(&mut self, text: impl Into<String>) {
-        self.message = Some(Message { text: text.into(), wrong: true });
+        let text = harmless(&text.into()).into_owned();
+        self.message = Some(Message { text, wrong: true });
     }
 
     /// Text that a person or a file of settings wrote, with its secrets hidden and harmless to the terminal.

@@ -10,7 +10,7 @@ use cribrum_core::{
 
 use super::{entries::column_width, order::Order, state::Desk};
 use crate::{
-    present::{cells, counted},
+    present::{cells, count_text},
     tui::{
         columns::{Columns, value_text},
         context::{Context, Input, Question},
@@ -91,8 +91,8 @@ impl Desk {
                 let Some(order) = &mut desk.order else { return };
                 order.having = keys.having();
                 if keys.unread > 0 {
-                    let unread = counted(keys.unread, "entry");
-                    cx.shared.warn(format!("{unread} could not be read and stand last"));
+                    let unread = count_text(keys.unread);
+                    cx.shared.warn(format!("not read, and last in the list: {unread}"));
                 }
                 // The first page is there at once; a long list takes a second to be put in order.
                 order.rows.get_or_insert_with(|| keys.first(PAGE, first));

@@ -88,9 +88,7 @@ impl Desk {
 
     /// Goes to the next entry without closing the inspector, or to the one before.
     pub(super) fn next_entry(&mut self, by: isize, cx: &mut Context) {
-        let focus = std::mem::replace(&mut self.focus, Focus::Entries);
         self.move_cursor(Step::Rows(by), cx);
-        self.focus = focus;
     }
 
     /// Moves the cursor of the list.
