@@ -20,6 +20,8 @@ pub(crate) struct Setup {
     pub(crate) follow: bool,
     pub(crate) settings: Settings,
     pub(crate) folders: Folders,
+    /// Where files are saved that are named without a folder.
+    pub(crate) here: PathBuf,
     /// Where to write what the program does.
     pub(crate) diagnostics: Option<PathBuf>,
     /// Where to write how long keys take.

@@ -58,7 +58,7 @@ impl VolumePlate {
                 .meshes
                 .iter()
                 .filter(|mesh| mesh.counts())
-                .map(|mesh| snapshot.label(mesh).as_str().to_owned())
+                .map(|mesh| snapshot.label_to_share(mesh).as_str().to_owned())
                 .collect(),
             total: usize::try_from(volume.total()).unwrap_or(usize::MAX),
             volume,

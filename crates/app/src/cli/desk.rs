@@ -47,6 +47,7 @@ pub(super) fn open(
         settings: pour::settings(args)?,
         folders: Folders::user(),
         timings: look.timings.clone(),
+        here: std::path::PathBuf::new(),
         diagnostics: look.diagnostics.clone(),
         palette: look.palette,
         follow: follow || found.sources.iter().any(|s| s.name == "stdin"),

@@ -7,7 +7,7 @@ use cribrum_core::{
     engine::{Explained, Snapshot, SourceStatus},
     entry::Level,
     export::{escaped, time_text},
-    veil::{CleanField, CleanValue},
+    veil::{Anyone, CleanField, CleanValue, Shareable},
 };
 use serde_json::json;
 
@@ -183,7 +183,7 @@ fn explained(found: &Explained, place: &str, out: &mut impl Write) -> io::Result
     Ok(())
 }
 
-fn field_text(field: &CleanField) -> String {
+fn field_text(field: &CleanField<Anyone>) -> String {
     match &field.value {
         CleanValue::Text(text) | CleanValue::Number(text) => text.as_str().to_owned(),
         CleanValue::Map(fields) | CleanValue::List(fields) => {
@@ -218,8 +218,8 @@ fn explained_as_json(found: &Explained, place: &str, out: &mut impl Write) -> io
         "doubtful": entry.doubtful,
         "time": entry.time.map(|time| time_text(time, Some(entry.digits))),
         "level": entry.level().map(Level::name),
-        "level_raw": entry.level_raw.as_ref().map(cribrum_core::veil::Clean::as_str),
-        "logger": entry.logger.as_ref().map(cribrum_core::veil::Clean::as_str),
+        "level_raw": entry.level_raw.as_ref().map(Shareable::as_str),
+        "logger": entry.logger.as_ref().map(Shareable::as_str),
         "message": entry.message.as_str(),
         "raw": found.raw.as_str(),
     });

@@ -173,9 +173,10 @@ pub(crate) fn explain(snapshot: &Snapshot, zone: Option<&TimeZone>) {
     let moment = |time| civil(time, zone.unwrap_or(&utc)).strftime("%Y-%m-%d %H:%M:%S").to_string();
     for finding in engine::diagnose(snapshot, &Pass::default()).unwrap_or_default() {
         let meshes = &snapshot.sieve.meshes;
-        let label = |mesh: &Mesh| snapshot.label(mesh).to_string();
+        let label = |mesh: &Mesh| snapshot.label_to_share(mesh).to_string();
         let name = meshes.get(finding.mesh).map(label).unwrap_or_default();
-        let cause = cause(snapshot, &finding, &name, &moment);
+        let own = |text: &str| snapshot.own_text_to_share(text).for_terminal().into_owned();
+        let cause = cause(&own, &finding, &name, &moment);
         match &finding.remedy {
             Some((Remedy::Off(_), _)) => {}
             Some((Remedy::Rewrite, sieve)) => {

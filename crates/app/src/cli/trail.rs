@@ -8,6 +8,7 @@ use cribrum_core::{
     export::{Exporter, Format},
     query::Expr,
     trail::{self, Trail as Steps},
+    veil::Anyone,
 };
 
 use super::{
@@ -55,7 +56,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     let Some(lens) = snapshot.lens(Lens::Trail) else {
         return Err(Stop::nothing("no entry has this id"));
     };
-    let steps = Steps::build(&snapshot, lens, &id, &Pass::default())
+    let steps = Steps::<Anyone>::build(&snapshot, lens, &id, &Pass::default())
         .ok_or_else(|| Stop::nothing("no entry has this id"))?;
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
@@ -67,7 +68,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     Ok(Exit::of(true, poured.unread || steps.gone > 0))
 }
 
-fn text(trail: &Steps, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
+fn text(trail: &Steps<Anyone>, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
     let errors = trail.count(Level::Error) + trail.count(Level::Fatal);
     writeln!(
         out,
@@ -104,7 +105,7 @@ fn text(trail: &Steps, poured: &Poured, out: &mut Output) -> std::io::Result<()>
     Ok(())
 }
 
-fn jsonl(trail: &Steps, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
+fn jsonl(trail: &Steps<Anyone>, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
     let mut exporter = Exporter::new(&poured.snapshot, Format::Jsonl, None, false);
     for step in &trail.steps {
         let mut line = Vec::new();

@@ -1,16 +1,16 @@
 //! Why nothing is left, in words, for the desk and for commands.
 
-use cribrum_core::engine::{Cause, Finding, Snapshot};
+use cribrum_core::engine::{Cause, Finding};
 use cribrum_core::tally::count_text;
 
-/// What is the matter with a mesh, which is called `name`; `moment` writes a time.
+/// What is the matter with a mesh, which is called `name`; `moment` writes a time, `own` puts what was typed under
+/// the veil.
 pub(crate) fn cause(
-    snapshot: &Snapshot,
+    own: &dyn Fn(&str) -> String,
     finding: &Finding,
     name: &str,
     moment: &dyn Fn(i64) -> String,
 ) -> String {
-    let own = |text: &str| snapshot.own_text(text).for_terminal().into_owned();
     match &finding.cause {
         Cause::TookTheLast(held) => {
             format!("No entry passes {name}: {} reach it.", count_text(*held))

@@ -8,6 +8,7 @@ use cribrum_core::{
     entry::Correction,
     query::Expr,
     sieve::Sieve,
+    veil::Shareable,
 };
 
 use crate::{code::Editor, settings::Kept};
@@ -72,7 +73,7 @@ pub(crate) enum Effect {
     /// Gives the terminal to an editor until it is done.
     Edit(Editor),
     /// Text for the terminal's clipboard.
-    Copy(String),
+    Copy(Shareable<'static>),
     /// The terminal's bell rings.
     Bell,
     Title(String),

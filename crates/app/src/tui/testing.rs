@@ -165,6 +165,7 @@ impl TestDesk {
             follow: false,
             settings: Settings::default(),
             folders,
+            here: home.path().to_owned(),
             timings: None,
             diagnostics: None,
         };

@@ -5,7 +5,7 @@ use crate::{
     entry::{Level, Severity},
     query::{Expr, Literal, Op, Path, nearest},
     sieve::{Kind, Mesh, Sieve},
-    veil::Clean,
+    veil::{Anyone, Shareable},
 };
 
 /// Something that explains an empty pan.
@@ -35,9 +35,9 @@ pub enum Cause {
         /// The field.
         path: Path,
         /// The value as typed.
-        value: Clean<'static>,
+        value: Shareable<'static>,
         /// The most frequent ones that occur.
-        occur: Vec<Clean<'static>>,
+        occur: Vec<Shareable<'static>>,
         /// Entries looked at.
         looked: usize,
     },
@@ -150,7 +150,7 @@ fn wanted(expr: &Expr) -> Vec<&Expr> {
 fn pair(snapshot: &Snapshot, word: &str, pass: &Pass) -> Option<(Cause, Expr)> {
     let (name, value) = word.split_once(':').filter(|(_, value)| !value.is_empty())?;
     let known = match Path::of(name) {
-        Path::Field(_) => has_name(&Survey::names(snapshot, pass)?, name),
+        Path::Field(_) => has_name(&Survey::<Anyone>::names(snapshot, pass)?, name),
         Path::Literal(_) | Path::Time => false,
         _ => true,
     };
@@ -158,7 +158,7 @@ fn pair(snapshot: &Snapshot, word: &str, pass: &Pass) -> Option<(Cause, Expr)> {
     (known && fits).then(|| {
         let cause = Cause::NoValue {
             path: Path::Message,
-            value: snapshot.own_text(word),
+            value: snapshot.own_text_to_share(word),
             occur: Vec::new(),
             looked: 0,
         };
@@ -166,7 +166,7 @@ fn pair(snapshot: &Snapshot, word: &str, pass: &Pass) -> Option<(Cause, Expr)> {
     })
 }
 
-fn has_name(names: &Survey, name: &str) -> bool {
+fn has_name(names: &Survey<Anyone>, name: &str) -> bool {
     names.found.iter().any(|(known, _)| {
         let known = known.as_str();
         known == name || known.strip_prefix(name).is_some_and(|rest| rest.starts_with('.'))
@@ -180,7 +180,7 @@ fn no_field(
     pass: &Pass,
 ) -> Option<(Cause, Option<Expr>)> {
     let Path::Field(name) = path else { return None };
-    let names = Survey::names(snapshot, pass)?;
+    let names = Survey::<Anyone>::names(snapshot, pass)?;
     if has_name(&names, name) {
         return None;
     }
@@ -228,8 +228,8 @@ fn no_value(
     {
         return None;
     }
-    let values = Survey::values(snapshot, path, pass)?;
-    let is = |known: &Clean<'_>| leaf.judges("", known.as_str());
+    let values = Survey::<Anyone>::values(snapshot, path, pass)?;
+    let is = |known: &Shareable<'_>| leaf.judges("", known.as_str());
     if values.found.is_empty() || values.found.iter().any(|(known, _)| is(known)) {
         return None;
     }
@@ -237,7 +237,7 @@ fn no_value(
     let near = near.map(|near| Expr::Compare(path.clone(), Op::Equal, Literal::new(near)));
     let cause = Cause::NoValue {
         path: path.clone(),
-        value: snapshot.own_text(&value.text),
+        value: snapshot.own_text_to_share(&value.text),
         occur: values.found.iter().take(3).map(|(known, _)| known.clone()).collect(),
         looked: values.looked,
     };

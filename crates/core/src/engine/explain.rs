@@ -6,14 +6,14 @@ use super::{Shown, Snapshot};
 use crate::{
     layout::{LayoutId, Tried, colours, wrap},
     store::{Block, EntryId},
-    veil::Clean,
+    veil::{Anyone, Shareable},
 };
 
 /// How one line of a source came to be what it is.
 #[derive(Debug)]
 pub struct Explained {
     /// The entry that the line belongs to.
-    pub entry: Shown,
+    pub entry: Shown<Anyone>,
     /// Its first physical line, from 1, and how many lines it has.
     pub lines: (u64, usize),
     /// What was around its first line, and was taken off.
@@ -23,7 +23,7 @@ pub struct Explained {
     /// The layouts that its first line was held against, in this order.
     pub tried: Vec<Tried>,
     /// The entry's bytes as text.
-    pub raw: Clean<'static>,
+    pub raw: Shareable<'static>,
 }
 
 impl Snapshot {
@@ -70,12 +70,12 @@ impl Snapshot {
         let peeled = wrap::peel(&plain, &block.dialect).filter(|_| block.wrapped(index));
         let inner = peeled.as_ref().map_or(&*plain, |peeled| &peeled.inner);
         Ok(Some(Explained {
-            entry: self.inspect(id)?,
+            entry: self.inspect_to_share(id)?,
             lines: (self.line(id)?, memchr::memchr_iter(b'\n', &raw).count() + 1),
             wrapped: peeled.is_some(),
             coloured: colours::is_coloured(first),
             tried: block.dialect.tried(inner),
-            raw: self.raw(id)?,
+            raw: self.raw_to_share(id)?,
         }))
     }
 

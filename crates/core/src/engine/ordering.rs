@@ -16,6 +16,7 @@ use crate::{
     entry::Severity,
     query,
     store::{EntryId, Rows},
+    veil::{Desk, Veiled},
 };
 
 /// The value that entries are ordered by.
@@ -166,21 +167,21 @@ impl Fold for ByValue<'_> {
                 part.extend(entries.facts().map(|(id, ..)| (Key::Text((&**label).into()), id)));
                 Ok(())
             }
-            By::Logger => entries.each(&mut |id, _, veiled| {
+            By::Logger => entries.each(&mut |id, _, veiled: &Veiled<'_, '_, Desk>| {
                 part.extend(veiled.logger().map(|logger| (Key::Text(logger.as_str().into()), id)));
             }),
-            By::Message => entries.each(&mut |id, _, veiled| {
+            By::Message => entries.each(&mut |id, _, veiled: &Veiled<'_, '_, Desk>| {
                 part.push((Key::Text(veiled.message().as_str().into()), id));
             }),
             By::Id => {
-                entries.each(&mut |id, entry, veiled| {
+                entries.each(&mut |id, entry, veiled: &Veiled<'_, '_, Desk>| {
                     let best = sorted_ids(entry).into_iter().next();
                     part.extend(best.map(|(_, value)| {
                         (Key::Text(veiled.text(value.into()).as_str().into()), id)
                     }));
                 })
             }
-            By::Field(path) => entries.each_value(path, &mut |id, value| {
+            By::Field(path) => entries.each_value::<Desk>(path, &mut |id, value| {
                 if part.last().is_none_or(|(_, last)| *last != id) {
                     part.push((Key::of(path, value.as_str()), id));
                 }

@@ -7,7 +7,7 @@ use crate::{
     entry::Entry,
     guard,
     store::{Block, EntryId},
-    veil::Veiled,
+    veil::{Anyone, Veiled},
 };
 
 /// Bytes of blocks that a reader keeps.
@@ -53,12 +53,12 @@ impl<'s> Reader<'s> {
         Self { snapshot, kept: HashMap::new(), bytes: 0, clock: 0 }
     }
 
-    /// Reads an entry whole and hands it over under the veil. One that the program fails at is handed over as
+    /// Reads an entry whole and hands it over as it may leave the desk. One that the program fails at is handed over as
     /// text.
     pub(crate) fn with<T>(
         &mut self,
         id: EntryId,
-        mut hand: impl FnMut(&Entry<'_>, &Veiled<'_, '_>, &Placed<'_>) -> T,
+        mut hand: impl FnMut(&Entry<'_>, &Veiled<'_, '_, Anyone>, &Placed<'_>) -> T,
     ) -> io::Result<T> {
         let snapshot = self.snapshot;
         let block = snapshot.block(id).ok_or(io::ErrorKind::NotFound)?;
@@ -95,7 +95,7 @@ impl<'s> Reader<'s> {
         if block.says_its_names(index) {
             let window = self.window(id.block(), block, index)?;
             let raw = block.cut_from(index, &window.bytes, window.start);
-            if let Some(clear) = snapshot.veil.clear(&raw) {
+            if let Some(clear) = snapshot.veil.clear::<Anyone>(&raw) {
                 out.extend_from_slice(clear.raw().as_str().as_bytes());
                 return Ok(());
             }

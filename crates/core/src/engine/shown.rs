@@ -7,12 +7,12 @@ use crate::{
     guard,
     layout::LayoutId,
     store::{Block, EntryId, NO_TIME},
-    veil::{Clean, CleanField, CleanValue, Veil, Veiled},
+    veil::{Audience, CleanField, CleanValue, Desk, Text, Veil, Veiled},
 };
 
 /// An entry as it may be shown.
 #[derive(Clone, Debug)]
-pub struct Shown {
+pub struct Shown<A: Audience = Desk> {
     /// Which entry.
     pub id: EntryId,
     /// The number of its source.
@@ -34,21 +34,21 @@ pub struct Shown {
     /// The message was put together, not read.
     pub message_derived: bool,
     /// The level as written.
-    pub level_raw: Option<Clean<'static>>,
+    pub level_raw: Option<Text<'static, A>>,
     /// How it was read.
     pub layout: LayoutId,
     /// It contradicts what holds for its source.
     pub doubtful: bool,
     /// Its logger.
-    pub logger: Option<Clean<'static>>,
+    pub logger: Option<Text<'static, A>>,
     /// Its message.
-    pub message: Clean<'static>,
+    pub message: Text<'static, A>,
     /// The lines after the first.
-    pub body: Option<Clean<'static>>,
+    pub body: Option<Text<'static, A>>,
     /// Its fields, those that became something above left out.
-    pub fields: Vec<CleanField>,
+    pub fields: Vec<CleanField<A>>,
     /// Its ids, the best one first: kind and value.
-    pub ids: Vec<(&'static str, Clean<'static>)>,
+    pub ids: Vec<(&'static str, Text<'static, A>)>,
     /// How many secrets are hidden in it.
     pub hidden: usize,
     /// Lines that it spans in the part that was read.
@@ -57,7 +57,7 @@ pub struct Shown {
     pub cut: bool,
 }
 
-impl Shown {
+impl<A: Audience> Shown<A> {
     /// An entry out of its bytes; `cut` says that these are not all.
     pub(super) fn of(
         id: EntryId,
@@ -69,7 +69,8 @@ impl Shown {
         if cut && entry.message.is_empty() {
             entry = Entry::plain(bytes);
         }
-        let show = |entry: &Entry<'_>| guard::catch(|| shown(id, block, entry, &veil.over(entry)));
+        let show =
+            |entry: &Entry<'_>| guard::catch(|| shown(id, block, entry, &veil.over::<A>(entry)));
         let failed = "an error in Cribrum itself at this entry; please report it";
         let shown = show(&entry).or_else(|| show(&Entry::plain(bytes)));
         Ok(Self { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })
@@ -98,7 +99,12 @@ fn seconds(name: &str, text: &str) -> Option<f64> {
 }
 
 /// An entry as it may be shown.
-fn shown(id: EntryId, block: &Block, entry: &Entry<'_>, veiled: &Veiled<'_, '_>) -> Shown {
+fn shown<A: Audience>(
+    id: EntryId,
+    block: &Block,
+    entry: &Entry<'_>,
+    veiled: &Veiled<'_, '_, A>,
+) -> Shown<A> {
     let index = id.index();
     let time = block.time(index);
     Shown {
@@ -120,12 +126,12 @@ fn shown(id: EntryId, block: &Block, entry: &Entry<'_>, veiled: &Veiled<'_, '_>)
         severity: block.severity(index),
         level_derived: entry.level_derived,
         message_derived: entry.message_derived,
-        level_raw: veiled.level_raw().map(crate::veil::Clean::into_owned),
+        level_raw: veiled.level_raw().map(Text::into_owned),
         layout: block.layout(index),
         doubtful: block.doubtful(index),
-        logger: veiled.logger().map(crate::veil::Clean::into_owned),
+        logger: veiled.logger().map(Text::into_owned),
         message: veiled.message().into_owned(),
-        body: veiled.body().map(crate::veil::Clean::into_owned),
+        body: veiled.body().map(Text::into_owned),
         fields: veiled.fields(false),
         ids: sorted_ids(entry)
             .into_iter()

@@ -13,7 +13,7 @@ use crate::{
     source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
-    veil::{Clean, Veil},
+    veil::{Anyone, Audience, Clean, Desk, Shareable, Veil},
 };
 
 /// A question that is answered beside the sieve.
@@ -346,6 +346,15 @@ impl Snapshot {
         self.read(id, limits::INSPECT_BYTES)
     }
 
+    /// The same as it may leave the desk.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn inspect_to_share(&self, id: EntryId) -> io::Result<Shown<Anyone>> {
+        self.read(id, limits::INSPECT_BYTES)
+    }
+
     /// The first physical line of an entry, from 1.
     ///
     /// # Errors
@@ -368,6 +377,28 @@ impl Snapshot {
         Ok(self.veil.over(&entry).raw().into_owned())
     }
 
+    /// The same as it may leave the desk.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn raw_to_share(&self, id: EntryId) -> io::Result<Shareable<'static>> {
+        let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
+        let entry = block.entry(id.index(), &bytes);
+        Ok(self.veil.over(&entry).raw().into_owned())
+    }
+
+    /// A text that the desk shows of an entry, as it may leave the desk.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn to_share(&self, id: EntryId, text: &str) -> io::Result<Shareable<'static>> {
+        let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
+        let entry = block.entry(id.index(), &bytes);
+        Ok(self.veil.over(&entry).text(text.into()).into_owned())
+    }
+
     /// The condition that finds all entries with an id of this entry: the best one, or one of a kind.
     ///
     /// # Errors
@@ -379,13 +410,19 @@ impl Snapshot {
         let ids = sorted_ids(&entry);
         let chosen = ids.into_iter().find(|(k, _)| kind.is_none_or(|want| want == *k));
         // A hidden id is found by its stand-in.
-        let veiled = self.veil.over(&entry);
+        let veiled = self.veil.over::<Desk>(&entry);
         Ok(chosen.map(|(_, value)| Expr::Id(veiled.text(value.into()).as_str().to_owned())))
     }
 
     /// The program's own text, or a person's, where a clean one is asked for.
     #[must_use]
     pub fn own_text(&self, text: &str) -> Clean<'static> {
+        self.veil.typed(text)
+    }
+
+    /// The same for what leaves the desk.
+    #[must_use]
+    pub fn own_text_to_share(&self, text: &str) -> Shareable<'static> {
         self.veil.typed(text)
     }
 
@@ -404,7 +441,7 @@ impl Snapshot {
     pub fn hides(&self, id: EntryId, word: &str) -> io::Result<bool> {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
-        Ok(self.veil.over(&entry).hides(word))
+        Ok(self.veil.over::<Desk>(&entry).hides(word))
     }
 
     /// How many sources have entries that a lens has found.
@@ -444,11 +481,17 @@ impl Snapshot {
         self.veil.typed(&mesh.to_string())
     }
 
+    /// The same for what leaves the desk.
+    #[must_use]
+    pub fn label_to_share(&self, mesh: &Mesh) -> Shareable<'static> {
+        self.veil.typed(&mesh.to_string())
+    }
+
     pub(crate) fn block(&self, id: EntryId) -> Option<&Arc<Block>> {
         self.blocks.get(id.block()).filter(|block| id.index() < block.len())
     }
 
-    fn read(&self, id: EntryId, limit: usize) -> io::Result<Shown> {
+    fn read<A: Audience>(&self, id: EntryId, limit: usize) -> io::Result<Shown<A>> {
         let (block, bytes, cut) = self.bytes(id, limit)?;
         Shown::of(id, block, &self.veil, (&bytes, cut))
     }

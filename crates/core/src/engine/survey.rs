@@ -10,35 +10,41 @@ use crate::{
     entry::{Level, ids},
     query::Path,
     store::{EntryId, Rows},
-    veil::{Clean, Fields, PartValue},
+    veil::{Audience, Desk, Fields, PartValue, Text, Veiled},
 };
 
 /// Entries that are looked at.
 const LOOKED_AT: usize = 4_000;
 
 /// What was found in a sample, the most frequent first.
-#[derive(Clone, Debug, Default)]
-pub struct Survey {
+#[derive(Clone, Debug)]
+pub struct Survey<A: Audience = Desk> {
     /// Names or values, and how many entries have them.
-    pub found: Vec<(Clean<'static>, usize)>,
+    pub found: Vec<(Text<'static, A>, usize)>,
     /// Entries that were looked at.
     pub looked: usize,
     /// Entries there are.
     pub of: usize,
 }
 
-impl Survey {
+impl<A: Audience> Default for Survey<A> {
+    fn default() -> Self {
+        Self { found: Vec::new(), looked: 0, of: 0 }
+    }
+}
+
+impl<A: Audience> Survey<A> {
     /// The dotted names of the fields that entries of the pan have; of all entries where the pan is empty.
     /// `None` when the pass was ended. Cost: a few thousand entries are read.
     #[must_use]
     pub fn names(snapshot: &Snapshot, pass: &Pass) -> Option<Self> {
         Self::of(snapshot, pass, &|entries, found| {
-            entries.each(&mut |id, entry, veiled| {
+            entries.each(&mut |id, entry, veiled: &Veiled<'_, '_, A>| {
                 for (kind, _) in entry.ids() {
-                    found.add(id, &snapshot.own_text(kind));
+                    found.add(id, &snapshot.veil.typed(kind));
                 }
                 names_of(veiled.parts(false), "", &mut |path| {
-                    found.add(id, &snapshot.own_text(path));
+                    found.add(id, &snapshot.veil.typed(path));
                 });
             })
         })
@@ -64,7 +70,7 @@ impl Survey {
             }
             Path::Time | Path::Message | Path::Line | Path::Took => Self::default(),
             Path::Logger => Self::of(snapshot, pass, &|entries, found| {
-                entries.each(&mut |id, _, veiled| {
+                entries.each(&mut |id, _, veiled: &Veiled<'_, '_, A>| {
                     veiled.logger().iter().for_each(|logger| found.add(id, logger));
                 })
             })?,
@@ -82,7 +88,7 @@ impl Survey {
 
     fn ids(snapshot: &Snapshot, pass: &Pass, wanted: impl Fn(&str) -> bool + Sync) -> Option<Self> {
         Self::of(snapshot, pass, &|entries, found| {
-            entries.each(&mut |id, _, veiled| {
+            entries.each(&mut |id, _, veiled: &Veiled<'_, '_, A>| {
                 for (_, value) in veiled.ids().iter().filter(|(kind, _)| wanted(kind)) {
                     found.add(id, value);
                 }
@@ -90,7 +96,7 @@ impl Survey {
         })
     }
 
-    fn of(snapshot: &Snapshot, pass: &Pass, look: &Look<'_>) -> Option<Self> {
+    fn of(snapshot: &Snapshot, pass: &Pass, look: &Look<'_, A>) -> Option<Self> {
         let rows: &Rows = if snapshot.pan.is_empty() { &snapshot.order } else { &snapshot.pan };
         let step = rows.len().div_ceil(LOOKED_AT).max(1);
         let sample = (0..rows.len()).step_by(step).filter_map(|row| rows.get(row));
@@ -109,18 +115,18 @@ impl Survey {
     }
 
     fn counted(snapshot: &Snapshot, counts: impl Iterator<Item = (String, usize)>) -> Self {
-        let mut found: Vec<(Clean<'static>, usize)> = Vec::new();
+        let mut found: Vec<(Text<'static, A>, usize)> = Vec::new();
         for (name, count) in counts.filter(|(_, count)| *count > 0) {
             match found.iter_mut().find(|(known, _)| known.as_str() == name) {
                 Some((_, sum)) => *sum += count,
-                None => found.push((snapshot.own_text(&name), count)),
+                None => found.push((snapshot.veil.typed(&name), count)),
             }
         }
         let all = snapshot.order.len();
         Self { looked: all, of: all, ..Self::sorted(found) }
     }
 
-    fn sorted(mut found: Vec<(Clean<'static>, usize)>) -> Self {
+    fn sorted(mut found: Vec<(Text<'static, A>, usize)>) -> Self {
         found.sort_unstable_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.as_str().cmp(b.0.as_str())));
         Self { found, ..Self::default() }
     }
@@ -133,33 +139,38 @@ impl Survey {
 }
 
 /// What is taken from the entries of a block.
-type Look<'l> = dyn Fn(&mut Entries<'_>, &mut Found) -> io::Result<()> + Sync + 'l;
+type Look<'l, A> = dyn Fn(&mut Entries<'_>, &mut Found<A>) -> io::Result<()> + Sync + 'l;
 
-struct Looking<'l>(&'l Look<'l>);
+struct Looking<'l, A: Audience>(&'l Look<'l, A>);
 
 /// Names or values, how many entries have them, and the last of these: an entry counts once, however often it
 /// says the same.
-#[derive(Default)]
-struct Found {
-    counts: HashMap<Clean<'static>, (usize, Option<EntryId>)>,
+struct Found<A: Audience> {
+    counts: HashMap<Text<'static, A>, (usize, Option<EntryId>)>,
 }
 
-impl Found {
-    fn add(&mut self, id: EntryId, value: &Clean<'_>) {
+impl<A: Audience> Default for Found<A> {
+    fn default() -> Self {
+        Self { counts: HashMap::new() }
+    }
+}
+
+impl<A: Audience> Found<A> {
+    fn add(&mut self, id: EntryId, value: &Text<'_, A>) {
         let (count, last) = self.counts.entry(value.clone().into_owned()).or_default();
         *count += usize::from(*last != Some(id));
         *last = Some(id);
     }
 }
 
-impl Fold for Looking<'_> {
-    type Part = Found;
+impl<A: Audience> Fold for Looking<'_, A> {
+    type Part = Found<A>;
 
-    fn measure(&self, entries: &mut Entries<'_>, part: &mut Found) -> io::Result<()> {
+    fn measure(&self, entries: &mut Entries<'_>, part: &mut Found<A>) -> io::Result<()> {
         (self.0)(entries, part)
     }
 
-    fn merge(&self, whole: &mut Found, part: Found) {
+    fn merge(&self, whole: &mut Found<A>, part: Found<A>) {
         for (value, (count, _)) in part.counts {
             whole.counts.entry(value).or_default().0 += count;
         }
@@ -167,7 +178,7 @@ impl Fold for Looking<'_> {
 }
 
 /// Calls `visit` with the dotted path of every field that has a value. The items of a list go by its own name.
-fn names_of(fields: Fields<'_, '_>, above: &str, visit: &mut dyn FnMut(&str)) {
+fn names_of<A: Audience>(fields: Fields<'_, '_, A>, above: &str, visit: &mut dyn FnMut(&str)) {
     for field in fields {
         let path = match (above, field.name.as_str()) {
             ("", name) => name.to_owned(),

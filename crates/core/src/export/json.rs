@@ -6,7 +6,7 @@ use super::time::write_time;
 use crate::{
     engine::Placed,
     entry::{Entry, Severity},
-    veil::{Fields, PartValue, Veiled, is_harmful},
+    veil::{Anyone, Fields, PartValue, Shareable, Veiled, is_harmful},
 };
 
 /// Writes the entry: `time`, `level`, `severity`, `level_raw`, `source`, `file`, `line`, `lines`, `part`,
@@ -14,7 +14,7 @@ use crate::{
 pub(super) fn entry(
     out: &mut Vec<u8>,
     entry: &Entry<'_>,
-    veiled: &Veiled<'_, '_>,
+    veiled: &Veiled<'_, '_, Anyone>,
     placed: &Placed<'_>,
     source: &str,
 ) {
@@ -37,7 +37,7 @@ pub(super) fn entry(
         None => push(out, "null"),
     }
     push(out, ",\"level_raw\":");
-    optional(out, veiled.level_raw().as_ref().map(crate::veil::Clean::as_str));
+    optional(out, veiled.level_raw().as_ref().map(Shareable::as_str));
     push(out, ",\"source\":");
     string(out, source);
     push(out, ",\"file\":");
@@ -57,7 +57,7 @@ pub(super) fn entry(
     push(out, ",\"layout\":");
     string(out, block.layout(index).name());
     push(out, ",\"logger\":");
-    optional(out, veiled.logger().as_ref().map(crate::veil::Clean::as_str));
+    optional(out, veiled.logger().as_ref().map(Shareable::as_str));
     push(out, ",\"message\":");
     let message = veiled.message();
     match veiled.body() {
@@ -91,7 +91,7 @@ pub(super) fn entry(
 }
 
 /// Writes fields as `name=value`, two blanks before each, nested values as JSON.
-pub(super) fn pairs(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
+pub(super) fn pairs(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
     for field in fields {
         push(out, "  ");
         push(out, field.name.as_str());
@@ -108,7 +108,7 @@ pub(super) fn pairs(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
     }
 }
 
-fn map(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
+fn map(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
     push(out, "{");
     for (at, field) in fields.enumerate() {
         push(out, if at > 0 { "," } else { "" });
@@ -120,7 +120,7 @@ fn map(out: &mut Vec<u8>, fields: Fields<'_, '_>) {
 }
 
 /// Writes a value as JSON.
-fn value(out: &mut Vec<u8>, of: PartValue<'_, '_>) {
+fn value(out: &mut Vec<u8>, of: PartValue<'_, '_, Anyone>) {
     match of {
         PartValue::Null => push(out, "null"),
         PartValue::Bool(is) => push(out, if is { "true" } else { "false" }),

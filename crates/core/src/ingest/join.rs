@@ -426,7 +426,7 @@ impl Sealed {
             edition,
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
-            clear: OnceLock::new(),
+            clear: Default::default(),
         }
     }
 

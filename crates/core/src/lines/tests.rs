@@ -44,7 +44,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
-        clear: std::sync::OnceLock::new(),
+        clear: Default::default(),
     }
 }
 

@@ -6,7 +6,7 @@ use super::{Expr, Literal, Op, Path, units, units::Quantity, words::Word};
 use crate::{
     entry::{Entry, Field, Role, Severity, Value, ids},
     layout::LayoutId,
-    veil::Veiled,
+    veil::{Anyone, Veiled},
 };
 
 /// What is known of an entry without reading it.
@@ -23,7 +23,7 @@ pub(crate) struct Subject<'s, 'a> {
     pub(crate) facts: &'s Facts<'s>,
     pub(crate) entry: &'s Entry<'a>,
     /// The veil over the entry, where the expression has stand-ins to compare with.
-    pub(crate) veiled: Option<&'s Veiled<'s, 'a>>,
+    pub(crate) veiled: Option<&'s Veiled<'s, 'a, Anyone>>,
     /// Its bytes hold no other entry.
     pub(crate) alone: bool,
     /// The number of its first physical line.

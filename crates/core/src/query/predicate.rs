@@ -12,7 +12,7 @@ use crate::{
     layout::{LayoutId, json, pairs},
     source::Source,
     store::{Bits, Block, NO_TIME},
-    veil::Veil,
+    veil::{Veil, stand_ins_in},
 };
 
 /// A buffer larger than this is not kept for the next block.
@@ -114,7 +114,8 @@ impl Node {
 
 impl Leaf {
     fn of(expr: &Expr) -> Self {
-        let stand_ins = expr.to_string().contains('«');
+        let text = expr.to_string();
+        let stand_ins = text.contains('«') || !stand_ins_in(&text).is_empty();
         let needles = Needles::of(expr).filter(|_| !stand_ins).and_then(|needles| {
             let search = Search::new(&needles)?;
             Some((needles, search))
@@ -384,7 +385,8 @@ impl Judging<'_> {
             let before = &self.bytes[..start.min(self.bytes.len())];
             block.line_after(memchr::memchr_iter(b'\n', before).count() as u64)
         };
-        let veiled = leaf.stand_ins.then(|| self.veil.over(&entry));
+        let seeking = leaf.stand_ins.then(|| self.veil.seeking(&leaf.expr.to_string()));
+        let veiled = seeking.as_ref().map(|veil| veil.over(&entry));
         leaf.expr.holds(&Subject {
             facts: &self.facts(index),
             veiled: veiled.as_ref(),

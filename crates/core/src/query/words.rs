@@ -2,7 +2,10 @@
 
 use std::ops::Range;
 
-use crate::entry::{Entry, written::stamps_of};
+use crate::{
+    entry::{Entry, written::stamps_of},
+    veil::stand_ins_in,
+};
 
 /// A word or a phrase to look for. All lower case ignores case.
 pub(super) struct Word {
@@ -36,7 +39,7 @@ impl Word {
 
     /// Whether it may name what the veil puts in a secret's place.
     pub(super) fn is_stand_in(&self) -> bool {
-        self.text.contains('«')
+        self.text.contains('«') || !stand_ins_in(&self.text).is_empty()
     }
 
     /// Whether it stands in a text.

@@ -15,7 +15,7 @@ use crate::{
     layout::{Dialect, LayoutId, Member, Shared, colours, wrap},
     limits,
     source::{Segment, SourceId},
-    veil::Veil,
+    veil::{Audience, Veil, Who},
 };
 
 /// The time of an entry that has none and follows none that has.
@@ -282,7 +282,8 @@ pub(crate) struct Block {
     /// See [`Block::is_usual`], [`Block::unlevelled`] and [`Block::clear`].
     pub(crate) usual: OnceLock<bool>,
     pub(crate) unlevelled: OnceLock<Bits>,
-    pub(crate) clear: OnceLock<Bits>,
+    /// For the desk, and for what leaves it.
+    pub(crate) clear: [OnceLock<Bits>; 2],
 }
 
 impl Block {
@@ -296,7 +297,7 @@ impl Block {
             edition,
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
-            clear: OnceLock::new(),
+            clear: Default::default(),
             ..*self
         }
     }
@@ -563,10 +564,14 @@ impl Block {
 
     /// The entries in whose bytes one look finds nothing that may be secret. `bytes` are those of the whole block;
     /// they are looked at once.
-    pub(crate) fn clear(&self, bytes: &[u8], veil: &Veil) -> &Bits {
-        self.clear.get_or_init(|| {
+    pub(crate) fn clear<A: Audience>(&self, bytes: &[u8], veil: &Veil) -> &Bits {
+        let known = match A::WHO {
+            Who::Desk => &self.clear[0],
+            Who::Anyone => &self.clear[1],
+        };
+        known.get_or_init(|| {
             let mut bits = Bits::none(self.len());
-            let clear = |index: &usize| veil.clear(&self.cut(*index, bytes)).is_some();
+            let clear = |index: &usize| veil.clear::<A>(&self.cut(*index, bytes)).is_some();
             (0..self.len()).filter(clear).for_each(|index| bits.set(index));
             bits
         })

@@ -45,7 +45,7 @@ fn a_block_is_counted_and_its_records_are_shared() {
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
-        clear: std::sync::OnceLock::new(),
+        clear: Default::default(),
     };
     assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
     assert!(block.wrapped(3) && !block.wrapped(2));
@@ -90,7 +90,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
-        clear: std::sync::OnceLock::new(),
+        clear: Default::default(),
     })
 }
 

@@ -1,6 +1,6 @@
 //! All entries that belong to one id, as steps in time across sources.
 
-use std::io;
+use std::{io, marker::PhantomData};
 
 use crate::{
     engine::{
@@ -8,14 +8,14 @@ use crate::{
         pass::{self, Entries, Fold, Selection},
     },
     entry::Level,
-    veil::Clean,
+    veil::{Audience, Desk, Text},
 };
 
 /// One step.
 #[derive(Clone, Debug)]
-pub struct Step {
+pub struct Step<A: Audience = Desk> {
     /// The entry.
-    pub entry: Shown,
+    pub entry: Shown<A>,
     /// Which of [`Trail::lanes`] it belongs to.
     pub lane: usize,
     /// Nanoseconds since the first step.
@@ -27,13 +27,13 @@ pub struct Step {
 }
 
 /// The measure of a trail: its entries, and how many can't be read any more.
-struct Steps;
+struct Steps<A>(PhantomData<A>);
 
-impl Fold for Steps {
-    type Part = (Vec<Shown>, usize);
+impl<A: Audience> Fold for Steps<A> {
+    type Part = (Vec<Shown<A>>, usize);
 
     fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()> {
-        entries.each_shown(&mut |read| match read {
+        entries.each_shown::<A>(&mut |read| match read {
             Ok(shown) => part.0.push(shown),
             Err(_) => part.1 += 1,
         });
@@ -48,15 +48,15 @@ impl Fold for Steps {
 
 /// The steps of one id.
 #[derive(Clone, Debug, Default)]
-pub struct Trail {
+pub struct Trail<A: Audience = Desk> {
     /// The kind of id, such as `request_id`.
     pub kind: &'static str,
     /// The id.
-    pub id: Clean<'static>,
+    pub id: Text<'static, A>,
     /// The numbers of the sources that took part, in the order in which they came in.
     pub lanes: Vec<usize>,
     /// The steps in the order of time.
-    pub steps: Vec<Step>,
+    pub steps: Vec<Step<A>>,
     /// When the first step was, in nanoseconds UTC.
     pub start: i64,
     /// From the first step to the last, spans included, in nanoseconds.
@@ -67,12 +67,12 @@ pub struct Trail {
     pub gone: usize,
 }
 
-impl Trail {
+impl<A: Audience> Trail<A> {
     /// Reads the steps of the entries that a lens has found. `None` when the pass was ended. Cost: reads each of
     /// them.
     #[must_use]
     pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str, pass: &Pass) -> Option<Self> {
-        let measured = pass::run(snapshot, &Selection::lens(lens), &Steps, pass)?;
+        let measured = pass::run(snapshot, &Selection::lens(lens), &Steps::<A>(PhantomData), pass)?;
         let (mut entries, gone) = measured.part;
         entries.sort_by_key(|entry| snapshot.place_of(entry.id));
         let mut trail = Self { gone: gone + measured.unread, ..Self::default() };
@@ -143,7 +143,7 @@ impl Trail {
 /// From when to when an access entry says that its request took. Some servers stamp it with the time at
 /// which the request came in and some with that of the answer: the side on which more of the other steps
 /// lie is taken.
-fn span(entry: &Shown, at: usize, times: &[i64]) -> Option<(i64, i64)> {
+fn span<A: Audience>(entry: &Shown<A>, at: usize, times: &[i64]) -> Option<(i64, i64)> {
     let seconds = entry.took().filter(|_| entry.layout.is_access())?;
     let time = entry.time?;
     #[expect(clippy::cast_possible_truncation, reason = "a saturating conversion of nanoseconds")]
@@ -177,15 +177,19 @@ pub fn resolve(snapshot: &Snapshot, lens: &LensView, text: &str) -> io::Result<V
     let mut reader = Reader::new(snapshot);
     let mut found: Vec<String> = Vec::new();
     for id in lens.ids() {
-        let ids = reader.with(id, |_, veiled, _| {
-            veiled.ids().into_iter().map(|(_, id)| id.as_str().to_owned()).collect::<Vec<_>>()
+        // What is typed may be an id that is shown shortened, or its stand-in.
+        let ids = reader.with(id, |entry, veiled, _| {
+            let written = entry.ids().into_iter().map(|(_, id)| id.into_owned());
+            let shown = veiled.ids().into_iter().map(|(_, id)| id.as_str().to_owned());
+            written.zip(shown).collect::<Vec<_>>()
         })?;
-        for value in ids {
-            if value == text {
-                return Ok(vec![value]);
+        for (written, shown) in ids {
+            if written == text || shown == text {
+                return Ok(vec![shown]);
             }
-            if (value.starts_with(text) || value.ends_with(text)) && !found.contains(&value) {
-                found.push(value);
+            let part = |value: &str| value.starts_with(text) || value.ends_with(text);
+            if (part(&written) || part(&shown)) && !found.contains(&shown) {
+                found.push(shown);
             }
         }
     }

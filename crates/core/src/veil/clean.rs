@@ -1,14 +1,76 @@
-//! Text that may leave the core, and the separate step that makes it harmless to a terminal.
+//! Text that may leave the core, for whom, and the separate step that makes it harmless to a terminal.
 
-use std::{borrow::Cow, fmt};
+use std::{borrow::Cow, fmt, marker::PhantomData};
 
-/// Text of a log with its secrets hidden. Only the veil makes it.
+/// Who a text is for.
+pub trait Audience:
+    private::Sealed + Copy + Default + fmt::Debug + Eq + Ord + std::hash::Hash + Send + Sync + 'static
+{
+    /// Which of a veil's two sets of decisions holds.
+    #[doc(hidden)]
+    const WHO: Who;
+}
+
+/// The person at the desk: sees what tells who somebody is, unless they decided otherwise.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Desk;
+
+/// Whoever gets what leaves the desk: exports, the clipboard, pictures, what commands print.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Anyone;
+
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Who {
+    Desk,
+    Anyone,
+}
+
+impl Audience for Desk {
+    const WHO: Who = Who::Desk;
+}
+
+impl Audience for Anyone {
+    const WHO: Who = Who::Anyone;
+}
+
+mod private {
+    pub trait Sealed {}
+    impl Sealed for super::Desk {}
+    impl Sealed for super::Anyone {}
+}
+
+/// Text of a log with what its audience must not see hidden. Only the veil makes it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
-pub struct Clean<'a>(Cow<'a, str>);
+pub struct Text<'a, A: Audience>(Cow<'a, str>, PhantomData<A>);
 
-impl<'a> Clean<'a> {
+/// Text that the desk may draw.
+///
+/// It can't be shared:
+///
+/// ```compile_fail
+/// fn share(text: cribrum_core::veil::Shareable<'_>) {}
+/// fn draw(text: cribrum_core::veil::Clean<'_>) { share(text) }
+/// ```
+///
+/// and nothing but the veil makes it:
+///
+/// ```compile_fail
+/// let text = cribrum_core::veil::Clean::new("password=gull".into());
+/// ```
+pub type Clean<'a> = Text<'a, Desk>;
+
+/// Text that may leave the desk. The desk may draw it too:
+///
+/// ```
+/// fn draw(text: cribrum_core::veil::Clean<'_>) {}
+/// fn share(text: cribrum_core::veil::Shareable<'_>) { draw(text.into()) }
+/// ```
+pub type Shareable<'a> = Text<'a, Anyone>;
+
+impl<'a, A: Audience> Text<'a, A> {
     pub(super) fn new(text: Cow<'a, str>) -> Self {
-        Self(text)
+        Self(text, PhantomData)
     }
 
     /// The text, control bytes included: for files and pipes.
@@ -19,8 +81,8 @@ impl<'a> Clean<'a> {
 
     /// The text on its own.
     #[must_use]
-    pub fn into_owned(self) -> Clean<'static> {
-        Clean(Cow::Owned(self.0.into_owned()))
+    pub fn into_owned(self) -> Text<'static, A> {
+        Text::new(Cow::Owned(self.0.into_owned()))
     }
 
     /// The text as a terminal may get it, see [`harmless`].
@@ -30,7 +92,13 @@ impl<'a> Clean<'a> {
     }
 }
 
-impl fmt::Display for Clean<'_> {
+impl<'a> From<Shareable<'a>> for Clean<'a> {
+    fn from(text: Shareable<'a>) -> Self {
+        Self::new(text.0)
+    }
+}
+
+impl<A: Audience> fmt::Display for Text<'_, A> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.pad(&self.0)
     }

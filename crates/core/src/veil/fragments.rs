@@ -2,44 +2,56 @@
 
 use std::{ops::Range, sync::LazyLock};
 
-use super::forms;
+use super::{
+    Group,
+    detectors::{Check, TABLE},
+    found::Number,
+};
 
-/// The first of the fragments that stand in names.
-pub(super) const NAMES: usize = 4;
+/// What looks at a place where a fragment stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Target {
+    /// The name around it is judged.
+    Name,
+    /// A detector.
+    Detector(Number),
+}
 
-/// Fragments that a secret found by its name or form can't do without.
-pub(super) const FRAGMENTS: [&str; 21] = [
-    "bearer",
-    "basic",
-    "eyJ",
-    "://",
-    "pass",
-    "pwd",
-    "cookie",
-    "token",
-    "jwt",
-    "auth",
-    "onetime",
-    "one_time",
-    "one-time",
-    "key",
-    "pin",
-    "cv",
-    "otp",
-    "secret",
-    "credential",
-    "card",
-    "pan",
-];
+/// The fragments of all that is looked for where people see what tells who somebody is.
+pub(super) static CREDENTIALS: LazyLock<Fragments<Target>> = LazyLock::new(|| of_table(false));
 
-/// What a private key begins with.
-const ARMOUR: &str = "-----begin ";
+/// The fragments of all detectors.
+pub(super) static EVERYTHING: LazyLock<Fragments<Target>> = LazyLock::new(|| of_table(true));
 
-/// The fragments, then what a private key begins with, then the beginnings of tokens.
-pub(super) static CANDIDATES: LazyLock<Fragments> = LazyLock::new(|| {
-    let prefixes = forms::PREFIXES.iter().map(|(prefix, ..)| *prefix);
-    Fragments::new(FRAGMENTS.into_iter().chain([ARMOUR]).chain(prefixes))
-});
+fn of_table(personal: bool) -> Fragments<Target> {
+    let mut all: Vec<(String, Target)> = Vec::new();
+    for (number, detector) in (0..).zip(TABLE.iter()) {
+        if detector.class.group() == Group::Personal && !personal {
+            continue;
+        }
+        let target = match detector.check {
+            Check::Name(_) => Target::Name,
+            _ => Target::Detector(number),
+        };
+        for fragment in detector.fragments {
+            let fragment = fragment.to_ascii_lowercase();
+            // A fragment that holds another one finds no more names than that one.
+            let held = |(other, its): &(String, Target)| {
+                *its == target
+                    && (target == Target::Name && fragment.contains(other.as_str())
+                        || *other == fragment)
+            };
+            if all.iter().any(held) {
+                continue;
+            }
+            if target == Target::Name {
+                all.retain(|(other, its)| *its != target || !other.contains(fragment.as_str()));
+            }
+            all.push((fragment, target));
+        }
+    }
+    Fragments::new(all.iter().map(|(fragment, target)| (fragment.as_str(), *target)))
+}
 
 /// Bits of a place in the table.
 const BITS: u32 = 13;
@@ -48,55 +60,32 @@ const BITS: u32 = 13;
 ///
 /// A text is looked at three bytes at a time, in a table that says which fragments may begin with them: one load
 /// a byte that waits for no other, where an automaton waits for its last state.
-pub(super) struct Fragments {
+pub(super) struct Fragments<T> {
     /// For each place the number of its list, from 1, or 0.
     places: Box<[u8; 1 << BITS]>,
-    /// The fragments at one place, in lower case, each with its number.
-    lists: Vec<Vec<(usize, Box<[u8]>)>>,
+    /// The fragments at one place, in lower case, each with what it stands for.
+    lists: Vec<Vec<(Box<[u8]>, T)>>,
 }
 
-impl Fragments {
-    /// Takes fragments of two bytes and more; each has its order as its number. There may be fewer than 256
-    /// beginnings of three bytes, one of two bytes counting as many as there are bytes.
-    pub(super) fn new<'f>(fragments: impl Iterator<Item = &'f str>) -> Self {
+impl<T> Fragments<T> {
+    /// Takes fragments of three bytes and more, with fewer than 256 beginnings of three bytes.
+    pub(super) fn new<'f>(fragments: impl Iterator<Item = (&'f str, T)>) -> Self {
         let mut new = Self { places: Box::new([0; 1 << BITS]), lists: Vec::new() };
-        for (number, fragment) in fragments.enumerate() {
+        for (fragment, target) in fragments {
             let lower = fragment.to_ascii_lowercase().into_bytes();
-            let thirds: Vec<u8> =
-                lower.get(2).map_or((0..=u8::MAX).collect(), |third| vec![*third]);
-            // What folds to the same stands at the same place.
-            let mut at: Vec<usize> =
-                thirds.iter().map(|b| place([lower[0], lower[1], *b])).collect();
-            at.sort_unstable();
-            at.dedup();
-            for at in at {
-                new.add(at, number, &lower);
+            let at = place([lower[0], lower[1], lower[2]]);
+            if new.places[at] == 0 {
+                new.lists.push(Vec::new());
+                new.places[at] = numbered(new.lists.len());
             }
+            new.lists[usize::from(new.places[at]) - 1].push((lower.into(), target));
         }
         new
     }
 
-    fn add(&mut self, at: usize, number: usize, fragment: &[u8]) {
-        if self.places[at] == 0 {
-            // Fragments of two bytes share a list wherever they stand alone.
-            let alone = |list: &Vec<(usize, Box<[u8]>)>| list.len() == 1 && list[0].0 == number;
-            let known = self.lists.iter().position(alone);
-            let list = known.unwrap_or_else(|| {
-                self.lists.push(vec![(number, fragment.into())]);
-                self.lists.len() - 1
-            });
-            self.places[at] = numbered(list + 1);
-            return;
-        }
-        let mut list = self.lists[usize::from(self.places[at]) - 1].clone();
-        list.push((number, fragment.into()));
-        self.lists.push(list);
-        self.places[at] = numbered(self.lists.len());
-    }
-
-    /// Calls `visit` with the place and the number of each fragment, ascending by where they begin.
+    /// Calls `visit` with the place of each fragment and what it stands for, ascending by where they begin.
     #[inline]
-    pub(super) fn each(&self, text: &[u8], mut visit: impl FnMut(Range<usize>, usize)) {
+    pub(super) fn each<'s>(&'s self, text: &[u8], mut visit: impl FnMut(Range<usize>, &'s T)) {
         for (at, four) in text.windows(4).enumerate() {
             let four = four.first_chunk().map_or(0, |four| u32::from_le_bytes(*four));
             let list = self.places[hash(four)];
@@ -104,20 +93,25 @@ impl Fragments {
                 self.check(text, at, list, &mut visit);
             }
         }
-        for at in text.len().saturating_sub(3)..text.len().saturating_sub(1) {
-            let third = text.get(at + 2).copied().unwrap_or_default();
-            let list = self.places[place([text[at], text[at + 1], third])];
+        if let Some(at) = text.len().checked_sub(3) {
+            let list = self.places[place([text[at], text[at + 1], text[at + 2]])];
             if list != 0 {
                 self.check(text, at, list, &mut visit);
             }
         }
     }
 
-    fn check(&self, text: &[u8], at: usize, list: u8, visit: &mut impl FnMut(Range<usize>, usize)) {
-        for (number, fragment) in &self.lists[usize::from(list) - 1] {
+    fn check<'s>(
+        &'s self,
+        text: &[u8],
+        at: usize,
+        list: u8,
+        visit: &mut impl FnMut(Range<usize>, &'s T),
+    ) {
+        for (fragment, target) in &self.lists[usize::from(list) - 1] {
             let here = text.get(at..at + fragment.len());
             if here.is_some_and(|here| here.eq_ignore_ascii_case(fragment)) {
-                visit(at..at + fragment.len(), *number);
+                visit(at..at + fragment.len(), target);
             }
         }
     }
@@ -143,14 +137,14 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    const FEW: [&str; 5] = ["key", "keys", "://", "cv", "-----begin "];
+    const FEW: [&str; 5] = ["key", "keys", "://", "cvv", "-----begin "];
 
     proptest! {
         #[test]
         fn all_are_found_where_they_stand(text in "[keysKEYS:/cvCV -]{0,40}(-----BEGIN )?[cv:/]{0,6}") {
-            let fragments = Fragments::new(FEW.into_iter());
+            let fragments = Fragments::new(FEW.into_iter().zip(0..));
             let mut found = Vec::new();
-            fragments.each(text.as_bytes(), |span, number| found.push((span.start, number)));
+            fragments.each(text.as_bytes(), |span, number| found.push((span.start, *number)));
             let lower = text.to_ascii_lowercase();
             let mut want = Vec::new();
             for at in 0..lower.len() {

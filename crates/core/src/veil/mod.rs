@@ -1,93 +1,71 @@
 //! The veil: what is hidden, and the only door through which text of a log leaves the core.
 //!
-//! [`Clean`] is made here and nowhere else. The veil looks at whole entries, since a value cut out of
-//! one says nothing of its key: secrets are first found in all of an entry, by the names of its fields
-//! and by the form of its texts, and then hidden in whatever is taken out of it.
+//! [`Clean`] and [`Shareable`] are made here and nowhere else. The veil looks at whole entries, since a value cut out
+//! of one says nothing of its key: secrets are first found in all of an entry, by the names of its fields and by the
+//! form of its texts, under all escapes, and then hidden in whatever is taken out of it.
 //!
-//! A secret is replaced by a stand-in such as `«card·4e1b»`: its class, and sixteen bits of a keyed hash,
-//! so that the same secret has the same stand-in everywhere and can be followed. The key is the user's
-//! own; without it one cannot try out which secret a stand-in stands for.
+//! What is looked for is a table of [`Detector`]s; what is done about a hit is a [`Policy`]. A secret is replaced by a
+//! stand-in such as `«card·4e1b77»`, so that it can be followed without being known.
 
+mod checks;
+mod class;
 mod clean;
+mod decoded;
+mod detectors;
 mod fields;
-mod forms;
+mod form;
+mod found;
 mod fragments;
+mod kind;
 mod names;
+mod plausible;
+mod policy;
 mod scan;
+mod sql;
+mod stand_in;
+mod text;
 mod typed;
+mod value;
 mod veiled;
 
 use std::{
     borrow::Cow,
-    hash::Hasher as _,
     ops::Range,
     sync::{Arc, PoisonError, RwLock},
 };
 
-use siphasher::sip::SipHasher13;
-
+pub use class::{Action, Class, Group};
 pub(crate) use clean::is_harmful;
-pub use clean::{Clean, harmless};
+pub use clean::{Anyone, Audience, Clean, Desk, Shareable, Text, Who, harmless};
+pub use detectors::Detector;
 pub use fields::{CleanField, CleanValue};
 pub(crate) use fields::{Fields, PartValue};
+pub use policy::Policy;
+pub use stand_in::ascii_stand_ins;
+pub(crate) use stand_in::stand_ins_in;
 pub(crate) use veiled::Veiled;
 
 use crate::entry::Entry;
+use found::{Mark, Want};
 
-/// What kind of secret is hidden.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub enum Class {
-    /// A payment card's number.
-    Card,
-    /// A JSON Web Token (RFC 7519).
-    Jwt,
-    /// A password, in a field or in a URL.
-    Password,
-    /// An access token, sent as bearer or held in a field.
-    Token,
-    /// User and password of HTTP basic authentication (RFC 7617).
-    Basic,
-    /// The value of a cookie.
-    Cookie,
-    /// An API key or a private key.
-    Key,
-    /// A short number that only its owner knows.
-    Pin,
-    /// Anything else whose name says that it is secret.
-    Secret,
+/// All detectors, in the order in which they judge.
+pub fn detectors() -> impl Iterator<Item = &'static Detector> {
+    detectors::TABLE.iter().copied()
 }
 
-impl Class {
-    /// The word in the stand-in.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Card => "card",
-            Self::Jwt => "jwt",
-            Self::Password => "password",
-            Self::Token => "token",
-            Self::Basic => "basic",
-            Self::Cookie => "cookie",
-            Self::Key => "key",
-            Self::Pin => "pin",
-            Self::Secret => "secret",
-        }
-    }
-}
-
-/// The bytes of an entry in which a look has found no secret.
+/// The bytes of an entry in which a look has found nothing to hide from its audience.
 #[derive(Clone, Copy)]
-pub(crate) struct Clear<'r>(&'r [u8]);
+pub(crate) struct Clear<'r, A: Audience>(&'r [u8], std::marker::PhantomData<A>);
 
-impl<'r> Clear<'r> {
+impl<'r, A: Audience> Clear<'r, A> {
     /// All of them as text.
-    pub(crate) fn raw(self) -> Clean<'r> {
-        Clean::new(String::from_utf8_lossy(self.0))
+    pub(crate) fn raw(self) -> Text<'r, A> {
+        Text::new(String::from_utf8_lossy(self.0))
     }
 
     /// A value that was read out of them.
-    pub(crate) fn value<'t>(self, value: Cow<'t, str>) -> Clean<'t> {
-        Clean::new(value)
+    pub(crate) fn value<'t>(self, value: Cow<'t, str>) -> Text<'t, A> {
+        Text::new(value)
     }
 }
 
@@ -97,8 +75,11 @@ impl<'r> Clear<'r> {
 /// hidden from the funnel and from kept sieves once an entry shows it as the value of a password.
 #[derive(Clone)]
 pub struct Veil {
-    key: [u8; 16],
+    stand_ins: Arc<stand_in::StandIns>,
+    policy: Arc<Policy>,
     typed: Arc<RwLock<Vec<(Class, String)>>>,
+    /// Stand-ins that are looked for, as they were typed.
+    sought: Arc<[String]>,
 }
 
 impl std::fmt::Debug for Veil {
@@ -108,39 +89,65 @@ impl std::fmt::Debug for Veil {
 }
 
 impl Veil {
-    /// A veil whose stand-ins are made with `key`.
+    /// A veil whose stand-ins are made with `key`, with the usual policy.
     #[must_use]
     pub fn new(key: [u8; 16]) -> Self {
-        Self { key, typed: Arc::default() }
+        Self {
+            stand_ins: Arc::new(stand_in::StandIns::new(key)),
+            policy: Arc::default(),
+            typed: Arc::default(),
+            sought: Arc::default(),
+        }
+    }
+
+    /// The same with another policy.
+    #[must_use]
+    pub fn with_policy(self, policy: Policy) -> Self {
+        Self { policy: Arc::new(policy), ..self }
+    }
+
+    /// A veil that writes each secret whose stand-in is among those in a text as it is written there: by another
+    /// class, shortened, with fewer digits. All else is hidden whole.
+    pub(crate) fn seeking(&self, text: &str) -> Self {
+        let sought = stand_ins_in(text).into_iter().map(|(whole, _)| whole.to_owned()).collect();
+        Self { sought, policy: Arc::new(Policy::strictest()), ..self.clone() }
+    }
+
+    /// What is done about each class.
+    #[must_use]
+    pub fn policy(&self) -> &Policy {
+        &self.policy
     }
 
     /// Hides the secrets in a text that a person typed or pasted, such as a condition, by their form, the
     /// names before them, and what is known to be hidden in the entries.
     #[must_use]
-    pub fn typed(&self, text: &str) -> Clean<'static> {
-        let mut out = String::with_capacity(text.len());
-        let mut at = 0;
-        for mark in self.typed_marks(text) {
-            out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..mark.span.start]));
-            out.push_str(&self.stand_in(mark.class, &text.as_bytes()[mark.span.clone()]));
-            at = mark.span.end;
-        }
-        out.push_str(&String::from_utf8_lossy(&text.as_bytes()[at..]));
-        Clean::new(out.into())
+    pub fn typed<A: Audience>(&self, text: &str) -> Text<'static, A> {
+        let marks = self.typed_marks::<A>(text);
+        Text::new(self.replaced::<A>(text.as_bytes(), &marks).into())
     }
 
     /// Where secrets stand in a text that a person types, in bytes, in their order.
     pub(crate) fn secrets_in(&self, text: &str) -> Vec<Range<usize>> {
-        self.typed_marks(text).into_iter().map(|mark| mark.span).collect()
+        self.typed_marks::<Desk>(text).into_iter().map(|mark| mark.span).collect()
     }
 
-    fn typed_marks(&self, text: &str) -> Vec<scan::Mark> {
-        let mut marks = typed::typed(text.as_bytes());
+    fn typed_marks<A: Audience>(&self, text: &str) -> Vec<Mark> {
+        let want = self.want(A::WHO);
+        let mut marks = typed::typed(text.as_bytes(), want.personal);
+        marks.extend(self.look(text.as_bytes(), want).0);
         let known = self.typed.read().unwrap_or_else(PoisonError::into_inner);
         for (class, secret) in known.iter() {
             let found = memchr::memmem::find_iter(text.as_bytes(), secret.as_bytes());
-            marks.extend(found.map(|at| scan::Mark { span: at..at + secret.len(), class: *class }));
+            let by = found::Number::MAX;
+            marks.extend(found.map(|at| Mark {
+                span: at..at + secret.len(),
+                class: *class,
+                by,
+                named: true,
+            }));
         }
+        marks.retain(|mark| self.policy.action(A::WHO, mark.class) != Action::Keep);
         scan::apart(marks)
     }
 
@@ -153,42 +160,105 @@ impl Veil {
     }
 
     /// Finds the secrets of an entry.
-    pub(crate) fn over<'e, 'a>(&'e self, entry: &'e Entry<'a>) -> Veiled<'e, 'a> {
+    pub(crate) fn over<'e, 'a, A: Audience>(&'e self, entry: &'e Entry<'a>) -> Veiled<'e, 'a, A> {
         Veiled::new(self, entry)
     }
 
-    /// The text of an entry whose names all stand in it, where one look at its bytes says that it holds no
-    /// secret; `None` where it must be read to know.
-    #[expect(
-        clippy::unused_self,
-        reason = "what is hidden may come to depend on the person's settings"
-    )]
-    pub(crate) fn clear<'r>(&self, raw: &'r [u8]) -> Option<Clear<'r>> {
-        let (marks, named) = scan::look(raw);
-        let clear = marks.is_empty()
-            && !named
-            && memchr::memchr(b'\\', raw).is_none()
-            && !names::has_a_parted_one(raw);
-        clear.then_some(Clear(raw))
+    /// The text of an entry whose names all stand in it, where one look at its bytes says that it holds nothing to
+    /// hide; `None` where it must be read to know.
+    pub(crate) fn clear<'r, A: Audience>(&self, raw: &'r [u8]) -> Option<Clear<'r, A>> {
+        let (marks, named) = self.look(raw, self.want(A::WHO));
+        (marks.is_empty() && !named).then_some(Clear(raw, std::marker::PhantomData))
     }
 
     /// The same for an entry of which [`Veil::clear`] is known to have said so.
-    pub(crate) fn known_clear<'r>(&self, raw: &'r [u8]) -> Clear<'r> {
-        debug_assert!(self.clear(raw).is_some());
-        Clear(raw)
+    pub(crate) fn known_clear<'r, A: Audience>(&self, raw: &'r [u8]) -> Clear<'r, A> {
+        debug_assert!(self.clear::<A>(raw).is_some());
+        Clear(raw, std::marker::PhantomData)
     }
 
-    fn stand_in(&self, class: Class, secret: &[u8]) -> String {
-        let mut hasher = SipHasher13::new_with_key(&self.key);
-        // A card's number is the same with and without the gaps that people write.
-        for byte in secret {
-            if class != Class::Card || byte.is_ascii_digit() {
-                hasher.write_u8(*byte);
+    /// Whether one look at a text finds nothing to hide from anyone. The benchmarks measure it.
+    #[must_use]
+    pub fn is_clear(&self, text: &[u8]) -> bool {
+        self.clear::<Anyone>(text).is_some()
+    }
+
+    fn want(&self, who: Who) -> Want {
+        Want { personal: self.policy.minds_people(who), entropy: self.policy.entropy, near: false }
+    }
+
+    /// What stands in a text under all its escapes, and whether a secret's name stands in it. Marks are in no order.
+    fn look(&self, text: &[u8], want: Want) -> (Vec<Mark>, bool) {
+        let found = scan::scan(text, want);
+        let (mut marks, mut named) = (found.marks, found.named);
+        layers(text, |layer, written| {
+            let found = scan::scan(layer, want);
+            named |= found.named;
+            marks.extend(
+                found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }),
+            );
+        });
+        (marks, named)
+    }
+
+    fn stand_in(&self, who: Who, class: Class, secret: &[u8]) -> String {
+        if !self.sought.is_empty() {
+            let hash = self.stand_ins.hash(class, secret);
+            let is = |sought: &&String| {
+                stand_ins_in(sought)
+                    .first()
+                    .is_some_and(|(_, digits)| self.stand_ins.is(digits, hash))
+            };
+            if let Some(sought) = self.sought.iter().find(is) {
+                return sought.clone();
             }
         }
-        format!("«{}·{:04x}»", class.name(), hasher.finish() & 0xffff)
+        match self.policy.action(who, class) {
+            Action::Shorten => self.stand_ins.shortened(class, secret),
+            _ => self.stand_ins.hidden(class, secret),
+        }
+    }
+
+    /// A text with stand-ins in the place of what is marked.
+    fn replaced<A: Audience>(&self, bytes: &[u8], marks: &[Mark]) -> String {
+        let mut out = String::with_capacity(bytes.len());
+        let mut at = 0;
+        for mark in marks {
+            out.push_str(&String::from_utf8_lossy(&bytes[at..mark.span.start.max(at)]));
+            let secret = &bytes[mark.span.clone()];
+            let stand_in = self.stand_in(A::WHO, mark.class, secret);
+            out.push_str(&stand_in);
+            at = mark.span.end;
+            // Where blanks fill a column up, what follows stays where it was.
+            let blanks = bytes[at..].iter().take_while(|b| **b == b' ').count();
+            if blanks > 1 {
+                let (was, is) =
+                    (String::from_utf8_lossy(secret).chars().count(), stand_in.chars().count());
+                at += is.saturating_sub(was).min(blanks - 1);
+                (is..was).for_each(|_| out.push(' '));
+            }
+        }
+        out.push_str(&String::from_utf8_lossy(&bytes[at..]));
+        out
     }
 }
 
+/// Calls `visit` with each text that a text is when its escapes are resolved, layer by layer, and where a part of it is
+/// written.
+fn layers(text: &[u8], mut visit: impl FnMut(&[u8], &dyn Fn(&Range<usize>) -> Range<usize>)) {
+    let mut above: Vec<decoded::Decoded> = Vec::new();
+    while above.len() < decoded::LAYERS {
+        let last = above.last().map_or(text, |layer| layer.text.as_slice());
+        let Some(next) = decoded::decode(last) else { return };
+        visit(&next.text, &|span| {
+            let span = next.written(span);
+            above.iter().rev().fold(span, |span, layer| layer.written(&span))
+        });
+        above.push(next);
+    }
+}
+
+#[cfg(test)]
+mod corpus;
 #[cfg(test)]
 mod tests;

@@ -1,20 +1,40 @@
-//! Names of fields that hold secrets.
+//! Which names of fields hold secrets.
 
 use std::cell::RefCell;
 
-use super::Class;
+use super::{
+    Group,
+    detectors::{Check, Names, TABLE},
+    found::Number,
+};
 
-/// The class of secret that a field of this name holds, if it holds one. Case and punctuation don't
-/// count.
+/// What is known of a name.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Judged {
+    /// The detector that its values are hidden by.
+    secret: Option<Number>,
+    /// The same where what tells who somebody is counts too.
+    personal: Option<Number>,
+}
+
+impl Judged {
+    /// The detector of a name's values.
+    pub(super) fn by(self, personal: bool) -> Option<Number> {
+        if personal { self.secret.or(self.personal) } else { self.secret }
+    }
+}
+
+/// What kind of values a field of this name has. Case and punctuation don't count, and what stands before the last
+/// dot, slash or blank counts only with what follows it.
 ///
-/// `userPassword`, `X-Api-Key` and `card_number` are hits; `password_age_days` and `max_tokens` are near
-/// misses.
-pub(super) fn class_of(name: &[u8]) -> Option<Class> {
+/// `userPassword`, `X-Api-Key` and `card_number` are hits; `password_age_days` and `max_tokens` are near misses.
+pub(super) fn judged(name: &[u8]) -> Judged {
     thread_local! {
         static KNOWN: RefCell<Vec<Known>> = RefCell::new(vec![None; KEPT]);
     }
     if name.len() > LONG {
-        return judge(name);
+        // The noun stands at the end.
+        return judge(&name[name.len() - LONG..]);
     }
     // FNV-1a, by Fowler, Noll and Vo.
     let hash = name
@@ -23,188 +43,165 @@ pub(super) fn class_of(name: &[u8]) -> Option<Class> {
     KNOWN.with_borrow_mut(|known| {
         let slot = &mut known[(hash ^ hash >> 16) as usize % KEPT];
         match slot {
-            Some((kept, class)) if **kept == *name => *class,
+            Some((kept, judged)) if **kept == *name => *judged,
             _ => {
-                let class = judge(name);
-                *slot = Some((name.into(), class));
-                class
+                let judged = judge(name);
+                *slot = Some((name.into(), judged));
+                judged
             }
         }
     })
 }
 
-/// Whether a name is written with more than letters and digits: what it says may then stand in none of its parts.
-pub(super) fn is_parted(name: &[u8]) -> bool {
-    name.iter().any(|b| !b.is_ascii_alphanumeric())
-}
-
-/// Whether a secret's name that is written in parts, as `to_ken`, stands before a colon or an equals sign: quoted, or
-/// up to what can't be in a name without quotes.
-pub(super) fn has_a_parted_one(text: &[u8]) -> bool {
-    memchr::memchr2_iter(b':', b'=', text).any(|sign| {
-        let before = text[..sign].trim_ascii_end();
-        let name = match before.strip_suffix(b"\"") {
-            Some(quoted) => memchr::memrchr(b'"', quoted).map_or(quoted, |at| &quoted[at + 1..]),
-            None => {
-                let inside = |b: &u8| {
-                    b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-' | b'@' | b'/')
-                };
-                let start = before.iter().rposition(|b| !inside(b)).map_or(0, |at| at + 1);
-                &before[start..]
-            }
-        };
-        is_parted(name) && class_of(name).is_some()
-    })
+/// The detector of the values of a field of this name.
+pub(super) fn detector_of(name: &[u8], personal: bool) -> Option<Number> {
+    judged(name).by(personal)
 }
 
 /// A name, and what was said of it.
-type Known = Option<(Box<[u8]>, Option<Class>)>;
+type Known = Option<(Box<[u8]>, Judged)>;
 
 /// Names that are kept with what was said of them: a log has the same ones in every line.
-const KEPT: usize = 512;
-/// Longer names are judged each time.
+const KEPT: usize = 1024;
+/// Longer names are judged each time, by their end.
 const LONG: usize = 64;
 
-fn judge(name: &[u8]) -> Option<Class> {
-    let mut folded = [0u8; 48];
-    let mut len = 0;
-    for byte in name.iter().filter(|b| b.is_ascii_alphanumeric()) {
-        // A longer name is judged by its end, where the noun stands.
-        if len == folded.len() {
-            folded.copy_within(1.., 0);
-            len -= 1;
+fn judge(name: &[u8]) -> Judged {
+    let lower = name.to_ascii_lowercase();
+    let folded = fold(&lower);
+    let last = lower.rsplit(|b| b".@/:[] ".contains(b)).find(|part| !part.is_empty());
+    let last = fold(last.unwrap_or_default());
+    let mut judged = Judged::default();
+    for (number, detector) in (0..).zip(TABLE.iter()) {
+        let Check::Name(names) = detector.check else { continue };
+        let personal = detector.class.group() == Group::Personal;
+        let slot = if personal { &mut judged.personal } else { &mut judged.secret };
+        if slot.is_none() && names.have(&folded, &last) && holds(&lower, detector.fragments) {
+            *slot = Some(number);
         }
-        folded[len] = byte.to_ascii_lowercase();
-        len += 1;
     }
-    let name = &folded[..len];
-    let ends = |ends: &[&[u8]]| ends.iter().any(|end| name.ends_with(end));
-    let has = |words: &[&[u8]]| words.iter().any(|word| contains(name, word)) && !ends(&ABOUT);
-    let password = ends(&[b"password", b"passwd", b"passphrase", b"pwd", b"passcode", b"pass"])
-        && !ends(&[b"bypass", b"compass"]);
-    if password || has(&[b"password", b"passwd", b"passphrase"]) {
-        Some(Class::Password)
-    } else if ends(&[b"cardnumber", b"cardno", b"cardnum", b"creditcard"]) || name == b"pan" {
-        Some(Class::Card)
-    } else if ends(&[b"cookie", b"cookies"]) {
-        Some(Class::Cookie)
-    } else if ends(&[b"token", b"jwt", b"authorization"]) || name == b"auth" {
-        Some(Class::Token)
-    } else if ends(&[
-        b"apikey",
-        b"accesskey",
-        b"privatekey",
-        b"secretkey",
-        b"signingkey",
-        b"encryptionkey",
-        b"accountkey",
-        b"sharedkey",
-        b"masterkey",
-        b"storagekey",
-        b"sshkey",
-        b"authkey",
-        b"hmackey",
-        b"sessionkey",
-        b"clientkey",
-    ]) || has(&[b"apikey", b"accesskey", b"secretkey", b"privatekey"])
-    {
-        Some(Class::Key)
-    } else if matches!(name, b"pin" | b"cvv" | b"cvc" | b"cvv2" | b"otp")
-        || ends(&[b"pincode", b"cardpin", b"onetimecode"])
-    {
-        Some(Class::Pin)
-    } else if ends(&[b"secret", b"secrets", b"credential", b"credentials"])
-        || has(&[b"clientsecret", b"secretvalue"])
-    {
-        Some(Class::Secret)
-    } else {
-        None
+    judged
+}
+
+/// Letters and digits alone.
+fn fold(lower: &[u8]) -> Vec<u8> {
+    lower.iter().copied().filter(u8::is_ascii_alphanumeric).collect()
+}
+
+/// Whether one of the fragments stands in the name as it is written. Without one it is not found in a text either.
+fn holds(name: &[u8], fragments: &[&str]) -> bool {
+    fragments.iter().any(|fragment| {
+        let fragment = fragment.trim_end_matches(['=', ':', '"']).to_ascii_lowercase();
+        memchr::memmem::find(name, fragment.as_bytes()).is_some()
+    })
+}
+
+impl Names {
+    fn have(&self, name: &[u8], last: &[u8]) -> bool {
+        let ends = |ends: &[&str]| ends.iter().any(|end| name.ends_with(end.as_bytes()));
+        let has = |words: &[&str]| {
+            words.iter().any(|word| memchr::memmem::find(name, word.as_bytes()).is_some())
+        };
+        let is = self.is.iter().any(|is| is.as_bytes() == name || is.as_bytes() == last);
+        (is || ends(self.ends) || has(self.has) && !is_about(name)) && !ends(self.not)
     }
 }
 
-/// Whether a short name has a word in it. Names are looked at field by field: nothing is prepared for the search.
-fn contains(name: &[u8], word: &[u8]) -> bool {
-    name.windows(word.len()).any(|part| part[0] == word[0] && part == word)
+/// Whether a folded name says something about a secret, and is not the secret.
+pub(super) fn is_about(folded: &[u8]) -> bool {
+    ABOUT.iter().any(|end| folded.ends_with(end.as_bytes()))
 }
 
-/// What a name ends with that says something about a secret, and not the secret.
-const ABOUT: [&[u8]; 40] = [
-    b"age",
-    b"days",
-    b"count",
-    b"length",
-    b"len",
-    b"expires",
-    b"expiry",
-    b"expired",
-    b"expiration",
-    b"resetat",
-    b"changedat",
-    b"updatedat",
-    b"createdat",
-    b"changed",
-    b"updated",
-    b"created",
-    b"reset",
-    b"policy",
-    b"strength",
-    b"type",
-    b"attempts",
-    b"attempt",
-    b"valid",
-    b"invalid",
-    b"enabled",
-    b"disabled",
-    b"required",
-    b"url",
-    b"hint",
-    b"field",
-    b"file",
-    b"path",
-    b"id",
-    b"name",
-    b"status",
-    b"set",
-    b"present",
-    b"missing",
-    b"matches",
-    b"failures",
+/// What such names end with.
+const ABOUT: [&str; 52] = [
+    "age",
+    "days",
+    "count",
+    "length",
+    "len",
+    "expires",
+    "expiresat",
+    "expiresin",
+    "expiry",
+    "expired",
+    "expiration",
+    "exp",
+    "iat",
+    "ttl",
+    "issuedat",
+    "resetat",
+    "changedat",
+    "updatedat",
+    "createdat",
+    "changed",
+    "updated",
+    "created",
+    "reset",
+    "policy",
+    "strength",
+    "type",
+    "attempts",
+    "attempt",
+    "valid",
+    "invalid",
+    "enabled",
+    "disabled",
+    "required",
+    "url",
+    "hint",
+    "field",
+    "file",
+    "path",
+    "id",
+    "name",
+    "status",
+    "set",
+    "present",
+    "missing",
+    "matches",
+    "failures",
+    "version",
+    "rotation",
+    "algorithm",
+    "alg",
+    "scope",
+    "rounds",
 ];
 
-/// Whether a value under a secret's name is no secret: empty, a switch, or hidden already.
-pub(super) fn is_harmless(value: &[u8]) -> bool {
-    const WORDS: [&[u8]; 20] = [
-        b"",
-        b"-",
-        b"true",
-        b"false",
-        b"null",
-        b"nil",
-        b"none",
-        b"undefined",
-        b"yes",
-        b"no",
-        b"ok",
-        b"missing",
-        b"expired",
-        b"invalid",
-        b"required",
-        b"revoked",
-        b"unset",
-        b"redacted",
-        b"is",
-        b"was",
+/// What names inside an object end with that are not secret though the object's name is.
+pub(super) fn is_beside(name: &[u8]) -> bool {
+    const BESIDE: [&str; 22] = [
+        "type",
+        "expires",
+        "expiresat",
+        "expiresin",
+        "expiry",
+        "expiration",
+        "exp",
+        "iat",
+        "ttl",
+        "issuedat",
+        "createdat",
+        "updatedat",
+        "count",
+        "status",
+        "enabled",
+        "version",
+        "algorithm",
+        "alg",
+        "scope",
+        "length",
+        "age",
+        "valid",
     ];
-    let bare = value.trim_ascii();
-    WORDS.iter().any(|word| bare.eq_ignore_ascii_case(word))
-        || bare.iter().all(|b| matches!(b, b'*' | b'x' | b'X' | b'.' | b'[' | b']'))
-        || bare.eq_ignore_ascii_case(b"[redacted]")
-        || bare.starts_with("«".as_bytes())
+    let folded = fold(&name.to_ascii_lowercase());
+    BESIDE.iter().any(|end| folded.ends_with(end.as_bytes()))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::veil::{Class, detectors::detector};
 
     #[test]
     fn names_are_judged_by_their_noun() {
@@ -220,16 +217,40 @@ mod tests {
             ("api_key_v2", Some(Class::Key)),
             ("oneTimeCode", Some(Class::Pin)),
             ("one_time_code", Some(Class::Pin)),
-            ("to_ken", Some(Class::Token)),
-            ("P.I.N", Some(Class::Pin)),
+            ("user.pin", Some(Class::Pin)),
+            ("card pin", Some(Class::Pin)),
+            ("JSESSIONID", Some(Class::Cookie)),
+            ("connect.sid", Some(Class::Cookie)),
+            ("sessionId", Some(Class::Session)),
+            ("X-Session-Id", Some(Class::Cookie)),
             ("password_reset_at", None),
             ("password_age_days", None),
             ("max_tokens", None),
+            ("token_count", None),
+            ("sessions", None),
             ("key", None),
+            ("cache_key", None),
             ("compass", None),
             ("spin", None),
+            ("hostname", None),
         ] {
-            assert_eq!(class_of(name.as_bytes()), want, "{name}");
+            let class = detector_of(name.as_bytes(), false).and_then(detector).map(|d| d.class);
+            assert_eq!(class, want, "{name}");
+        }
+    }
+
+    /// Or a text would be taken for one without secrets at a look.
+    #[test]
+    fn each_name_holds_a_fragment_of_its_detector() {
+        for detector in TABLE.iter() {
+            let Check::Name(names) = &detector.check else { continue };
+            for word in [names.is, names.ends, names.has].into_iter().flatten() {
+                let fold = |fragment: &&str| {
+                    String::from_utf8(super::fold(fragment.as_bytes())).unwrap_or_default()
+                };
+                let held = detector.fragments.iter().map(fold).any(|f| word.contains(&f));
+                assert!(held, "{}: {word}", detector.name);
+            }
         }
     }
 }

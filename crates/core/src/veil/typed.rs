@@ -3,24 +3,28 @@
 use std::ops::Range;
 
 use super::{
-    Class, names,
-    scan::{Mark, apart, marks},
+    Class, detectors,
+    found::{Mark, Number},
+    names,
+    plausible::is_harmless,
 };
 
 /// The secrets in a condition, or in any other text that was typed.
 ///
 /// In `password ~ "hunter2"`, `api_key != abc` and `token in (abc, def)` the values are hits; the number in
 /// `password_age_days > 30` is a near miss.
-pub(super) fn typed(text: &[u8]) -> Vec<Mark> {
-    let mut found = marks(text);
+pub(super) fn typed(text: &[u8], personal: bool) -> Vec<Mark> {
+    let mut found = Vec::new();
     let mut at = 0;
     while let Some(word) = next_word(text, at) {
         at = word.end;
-        if let Some(class) = names::class_of(&text[word]) {
-            values(text, at, class, &mut found);
+        if let Some(by) = names::detector_of(&text[word], personal)
+            && let Some(detector) = detectors::detector(by)
+        {
+            values(text, at, (detector.class, by), &mut found);
         }
     }
-    apart(found)
+    found
 }
 
 /// The next word from a place on, a quoted one without its quotes.
@@ -32,7 +36,7 @@ fn next_word(text: &[u8], from: usize) -> Option<Range<usize>> {
 }
 
 /// The values that a name is compared with.
-fn values(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
+fn values(text: &[u8], at: usize, by: (Class, Number), found: &mut Vec<Mark>) {
     let blanks = |at: usize| at + text[at..].iter().take_while(|b| b.is_ascii_whitespace()).count();
     let mut at = blanks(at + usize::from(text.get(at) == Some(&b'"')));
     if let Some(rest) = keyword(text, at, b"not") {
@@ -41,14 +45,14 @@ fn values(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
     if let Some(rest) = keyword(text, at, b"in") {
         at = blanks(rest);
         if text.get(at) != Some(&b'(') {
-            return value(text, at, class, found);
+            return value(text, at, by, found);
         }
         let mut next = at + 1;
         while next < text.len() && text[next] != b')' {
             next = blanks(next);
             let before = next;
             next = value_end(text, next);
-            push(text, before..next, class, found);
+            push(text, before..next, by, found);
             next += text[next..].iter().take_while(|b| **b == b',' || **b == b' ').count();
             next = next.max(before + 1);
         }
@@ -56,7 +60,7 @@ fn values(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
     }
     let operator = text[at..].iter().take_while(|b| b"=!<>~".contains(b)).count();
     if operator > 0 {
-        value(text, blanks(at + operator), class, found);
+        value(text, blanks(at + operator), by, found);
     }
 }
 
@@ -67,8 +71,8 @@ fn keyword(text: &[u8], at: usize, word: &[u8]) -> Option<usize> {
     (here.eq_ignore_ascii_case(word) && ends).then_some(at + word.len())
 }
 
-fn value(text: &[u8], at: usize, class: Class, found: &mut Vec<Mark>) {
-    push(text, at..value_end(text, at), class, found);
+fn value(text: &[u8], at: usize, by: (Class, Number), found: &mut Vec<Mark>) {
+    push(text, at..value_end(text, at), by, found);
 }
 
 /// Where a value ends that begins at a place: at its quote, or at the end of its word.
@@ -85,12 +89,13 @@ fn value_end(text: &[u8], at: usize) -> usize {
 }
 
 /// Marks a value, without its quotes.
-fn push(text: &[u8], span: Range<usize>, class: Class, found: &mut Vec<Mark>) {
+fn push(text: &[u8], span: Range<usize>, by: (Class, Number), found: &mut Vec<Mark>) {
     let quote = |at: usize| matches!(text.get(at), Some(b'"' | b'\''));
     let start = span.start + usize::from(quote(span.start));
     let end = if span.end > start && quote(span.end - 1) { span.end - 1 } else { span.end };
-    if start < end && !names::is_harmless(&text[start..end]) {
-        found.push(Mark { span: start..end, class });
+    if start < end && !is_harmless(&text[start..end]) {
+        let (class, by) = by;
+        found.push(Mark { span: start..end, class, by, named: true });
     }
 }
 
@@ -115,7 +120,7 @@ mod tests {
             ("password", &[]),
             ("status in (502, 503)", &[]),
         ] {
-            let found = typed(text.as_bytes());
+            let found = typed(text.as_bytes(), false);
             let found: Vec<&str> =
                 found.iter().map(|mark| text.get(mark.span.clone()).unwrap()).collect();
             assert_eq!(found, want, "{text}");
@@ -125,7 +130,7 @@ mod tests {
     proptest::proptest! {
         #[test]
         fn any_text_is_survived(text in ".{0,60}|(password|in|not|[(),=~\"' a]){0,20}") {
-            for mark in typed(text.as_bytes()) {
+            for mark in typed(text.as_bytes(), true) {
                 proptest::prop_assert!(mark.span.end <= text.len());
             }
         }

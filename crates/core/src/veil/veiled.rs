@@ -1,131 +1,148 @@
 //! An entry under the veil.
 
-use std::{borrow::Cow, collections::HashSet};
+use std::{borrow::Cow, collections::HashSet, marker::PhantomData, ops::Range};
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::{
-    Class, Clean, CleanField, Fields, Veil, names,
-    scan::{self, Mark},
+    Action, Audience, Class, CleanField, Fields, Text, Veil, decoded,
+    found::{Found, Mark, Number},
+    layers, names, scan, value,
 };
 use crate::entry::{Entry, Field};
 
-/// Secrets this long are hidden wherever they occur in their entry; shorter ones would take innocent
-/// texts with them and are hidden where they were found.
-const SPREADS: usize = 4;
+/// Secrets this long are hidden wherever they occur in their entry.
+const SPREADS: usize = 6;
+/// Those this long where they stand as a word of their own; shorter ones only where they were found.
+const SPREADS_AS_A_WORD: usize = 4;
 /// Secrets that are looked for one by one.
 const FEW: usize = 8;
 
-/// An entry whose secrets have been found. Everything taken out of it is [`Clean`].
-pub(crate) struct Veiled<'e, 'a> {
+/// An entry of which it is known what must be hidden from its audience.
+pub(crate) struct Veiled<'e, 'a, A: Audience> {
     veil: &'e Veil,
     entry: &'e Entry<'a>,
-    /// The secrets of the entry as text, longest first; `None` where the entry can't hold any.
-    secrets: Option<Vec<(Class, String)>>,
-    /// Finds those that are long enough to be hidden wherever they stand, where there are many.
-    spread: Option<(AhoCorasick, Vec<Class>)>,
+    /// `None` where there is nothing to hide.
+    secrets: Option<Secrets>,
+    audience: PhantomData<A>,
 }
 
-impl<'e, 'a> Veiled<'e, 'a> {
+/// What is hidden in an entry.
+#[derive(Default)]
+struct Secrets {
+    /// Where the entry's bytes are hidden by what stands in them.
+    marks: Vec<Mark>,
+    /// Each as it is written and as it reads.
+    texts: Vec<(Class, Number, String)>,
+    seen: HashSet<String>,
+    /// How many there are, each counted once.
+    count: usize,
+    /// Finds those that are hidden wherever they stand, where there are many.
+    finder: Option<(AhoCorasick, Vec<usize>)>,
+}
+
+impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     pub(super) fn new(veil: &'e Veil, entry: &'e Entry<'a>) -> Self {
-        let mut veiled = Self { veil, entry, secrets: None, spread: None };
-        // A secret found in a value by its form is found in the raw bytes as well, unless it is written
-        // with escapes there; one found by the name of its field needs such a name, which stands there too
-        // unless the layout gave it, and in one piece unless it is written in parts.
-        let (marks, named) = scan::look(entry.raw);
+        let mut veiled = Self { veil, entry, secrets: None, audience: PhantomData };
+        // What is found in a value is found in the entry's bytes as well, under all escapes; what is found by the
+        // name of its field needs such a name, which stands there too unless the layout gave it.
+        let (marks, named) = veil.look(entry.raw, veil.want(A::WHO));
         let written = entry.raw.as_ptr_range();
-        let given = |name: &str| {
-            named || names::is_parted(name.as_bytes()) || !written.contains(&name.as_ptr())
-        };
-        if memchr::memchr(b'\\', entry.raw).is_some()
-            || !marks.is_empty()
-            || names_a_secret(&entry.fields, &given)
-        {
+        let given = |name: &str| named || !written.contains(&name.as_ptr());
+        if !marks.is_empty() || veiled.names_a_secret(&entry.fields, &given) {
             let mut secrets = Secrets::default();
-            gather_fields(&entry.fields, None, &mut secrets);
-            let logger = entry.logger.as_deref().unwrap_or_default();
-            let body = entry.body.as_deref().unwrap_or_default();
-            for text in [&entry.message, body, logger] {
-                gather(text, scan::marks(text.as_bytes()), &mut secrets);
+            for mark in marks.into_iter().filter(|mark| veiled.hides_class(mark.class)) {
+                secrets.add(&mark, &entry.raw[mark.span.clone()]);
+                secrets.marks.push(mark);
             }
-            let raw = String::from_utf8_lossy(entry.raw);
-            gather(&raw, scan::marks(raw.as_bytes()), &mut secrets);
-            let secrets = secrets.found;
-            let long = || secrets.iter().filter(|(_, secret)| secret.len() >= SPREADS);
-            // An automaton is worth its building only for many.
-            if long().count() > FEW {
-                let mut builder = AhoCorasick::builder();
-                let texts = long().map(|(_, secret)| secret);
-                let built = builder.match_kind(MatchKind::LeftmostLongest).build(texts).ok();
-                veiled.spread =
-                    built.map(|built| (built, long().map(|(class, _)| *class).collect()));
-            }
-            veiled.secrets = (!secrets.is_empty()).then_some(secrets);
+            veiled.gather(&entry.fields, None, &mut secrets);
+            secrets.index();
+            veiled.secrets = (secrets.count > 0).then_some(secrets);
         }
         veiled
     }
 
+    fn hides_class(&self, class: Class) -> bool {
+        self.veil.policy.action(A::WHO, class) != Action::Keep
+    }
+
     /// How many secrets are hidden.
     pub(crate) fn hidden(&self) -> usize {
-        self.secrets.as_ref().map_or(0, Vec::len)
+        self.secrets.as_ref().map_or(0, |secrets| secrets.count)
     }
 
     /// Any text of the entry.
-    pub(crate) fn text<'t>(&self, text: Cow<'t, str>) -> Clean<'t> {
-        match self.secrets {
-            None => Clean::new(text),
-            Some(_) => {
-                let marks = self.marks(text.as_bytes(), scan::marks(text.as_bytes()));
-                self.replace(text, &marks)
-            }
-        }
+    pub(crate) fn text<'t>(&self, text: Cow<'t, str>) -> Text<'t, A> {
+        self.hide_in(text, None)
     }
 
-    pub(crate) fn message(&self) -> Clean<'e> {
+    pub(crate) fn message(&self) -> Text<'e, A> {
         self.text(Cow::Borrowed(&self.entry.message))
     }
 
-    pub(crate) fn body(&self) -> Option<Clean<'e>> {
+    pub(crate) fn body(&self) -> Option<Text<'e, A>> {
         self.entry.body.as_deref().map(|body| self.text(Cow::Borrowed(body)))
     }
 
-    pub(crate) fn logger(&self) -> Option<Clean<'e>> {
+    pub(crate) fn logger(&self) -> Option<Text<'e, A>> {
         self.entry.logger.as_deref().map(|logger| self.text(Cow::Borrowed(logger)))
     }
 
-    pub(crate) fn level_raw(&self) -> Option<Clean<'e>> {
+    pub(crate) fn level_raw(&self) -> Option<Text<'e, A>> {
         self.entry.level_raw.as_deref().map(|level| self.text(Cow::Borrowed(level)))
     }
 
     /// The ids as kind and value.
-    pub(crate) fn ids(&self) -> Vec<(&'static str, Clean<'e>)> {
+    pub(crate) fn ids(&self) -> Vec<(&'static str, Text<'e, A>)> {
         self.entry.ids().into_iter().map(|(kind, id)| (kind, self.text(id))).collect()
     }
 
     /// The entry's bytes as text.
-    pub(crate) fn raw(&self) -> Clean<'e> {
+    pub(crate) fn raw(&self) -> Text<'e, A> {
         let raw = self.entry.raw;
-        if self.secrets.is_none() {
-            return Clean::new(String::from_utf8_lossy(raw));
-        }
-        let mut marks = scan::marks(raw);
+        let Some(secrets) = &self.secrets else {
+            return Text::new(String::from_utf8_lossy(raw));
+        };
+        let mut marks = secrets.marks.clone();
         self.field_marks(&self.entry.fields, None, &mut marks);
-        let marks = self.marks(raw, marks);
-        let text = self.replaced(raw, &marks);
+        secrets.spread(raw, &mut marks);
+        let marks = scan::apart(marks);
+        let text = self.veil.replaced::<A>(raw, &marks);
+        let text = if json_marks(raw, &marks) { self.as_json(raw, &marks) } else { text };
         // Secrets are known as text: one with bytes that are none is found again only in what is shown.
         if std::str::from_utf8(raw).is_err() {
-            let again = self.marks(text.as_bytes(), Vec::new());
-            return self.replace(Cow::Owned(text), &again);
+            let mut again = Vec::new();
+            secrets.spread(text.as_bytes(), &mut again);
+            return Text::new(self.veil.replaced::<A>(text.as_bytes(), &scan::apart(again)).into());
         }
-        Clean::new(Cow::Owned(text))
+        Text::new(Cow::Owned(text))
+    }
+
+    /// The bytes with stand-ins for numbers in quotes, so that JSON stays JSON.
+    fn as_json(&self, raw: &[u8], marks: &[Mark]) -> String {
+        let mut out = String::with_capacity(raw.len());
+        let mut at = 0;
+        for (mark, bare) in marks.iter().zip(bare_in_json(raw, marks)) {
+            out.push_str(&String::from_utf8_lossy(&raw[at..mark.span.start]));
+            let stand_in = self.veil.stand_in(A::WHO, mark.class, &raw[mark.span.clone()]);
+            let quote = if bare { "\"" } else { "" };
+            out.push_str(quote);
+            out.push_str(&stand_in);
+            out.push_str(quote);
+            at = mark.span.end;
+        }
+        out.push_str(&String::from_utf8_lossy(&raw[at..]));
+        out
     }
 
     /// Whether a word stands in the entry only where it is hidden. It is then hidden from then on wherever a
     /// person's own text is shown. In any case.
     pub(crate) fn hides(&self, word: &str) -> bool {
         let lower = word.to_lowercase();
-        let holds = |(_, secret): &&(Class, String)| secret.to_lowercase().contains(&lower);
-        let Some((class, _)) = self.secrets.iter().flatten().find(holds) else { return false };
+        let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
+        let holds =
+            |(_, _, secret): &&(Class, Number, String)| secret.to_lowercase().contains(&lower);
+        let Some((class, ..)) = texts.into_iter().find(holds) else { return false };
         if self.raw().as_str().to_lowercase().contains(&lower) {
             return false;
         }
@@ -142,156 +159,297 @@ impl<'e, 'a> Veiled<'e, 'a> {
                 _ => part.split_once('»').map_or(part, |(_, rest)| rest),
             })
         };
-        let secrets = self.secrets.iter().flatten().map(|(_, secret)| secret.as_str());
-        secrets
+        let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
+        texts
+            .map(|(_, _, secret)| secret.as_str())
             .filter(|secret| secret.len() >= SPREADS && !secret.contains(['«', '»']))
             .find(|secret| outside().any(|part| part.contains(secret)))
     }
 
     /// The fields; those that became time, level, message, logger or an id only where `all`.
-    pub(crate) fn fields(&self, all: bool) -> Vec<CleanField> {
+    pub(crate) fn fields(&self, all: bool) -> Vec<CleanField<A>> {
         self.parts(all).map(super::fields::Part::into_owned).collect()
     }
 
     /// The same, one by one and without a copy.
-    pub(crate) fn parts(&self, all: bool) -> Fields<'_, 'a> {
+    pub(crate) fn parts(&self, all: bool) -> Fields<'_, 'a, A> {
         Fields::of(self, &self.entry.fields, None, all)
     }
 
-    /// What is secret about a name, where the entry holds a secret at all.
-    pub(super) fn class_of(&self, name: &str) -> Option<Class> {
-        self.secrets.as_ref().and_then(|_| names::class_of(name.as_bytes()))
+    /// Which detector hides the values under a name, where the entry holds a secret at all.
+    pub(super) fn detector_of(&self, name: &str) -> Option<Number> {
+        self.secrets.as_ref().and_then(|_| self.named(name))
     }
 
-    /// The value of a field of the entry: what people see, and what a stand-in is compared with.
-    pub(crate) fn value_text(&self, field: &Field<'a>, under: Option<Class>) -> Option<String> {
+    fn named(&self, name: &str) -> Option<Number> {
+        names::detector_of(name.as_bytes(), self.veil.want(A::WHO).personal)
+    }
+
+    /// Which detector hides the values of a field: by its own name, or by that of what it stands in.
+    pub(super) fn judged(&self, name: &str, under: Option<Number>) -> Option<Number> {
+        self.detector_of(name)
+            .or(under)
+            .filter(|_| under.is_none() || !names::is_beside(name.as_bytes()))
+    }
+
+    /// The value of a field of the entry, as its audience sees it.
+    pub(crate) fn value_text(&self, field: &Field<'a>, under: Option<Number>) -> Option<String> {
         let text = field.value.text()?;
-        let class = names::class_of(field.name.as_bytes()).or(under);
-        Some(self.value(text, class).as_str().to_owned())
+        let by = self.judged(&field.name, under);
+        Some(self.value(text, by, &field.span).as_str().to_owned())
     }
 
-    pub(super) fn value<'t>(&self, text: &'t str, class: Option<Class>) -> Clean<'t> {
-        if self.secrets.is_none() {
-            return Clean::new(Cow::Borrowed(text));
-        }
-        let own = match class {
-            Some(class) => scan::under_name(text.as_bytes(), class),
-            None => scan::marks(text.as_bytes()),
+    /// The text of a field's value, which stands at a place of the entry's bytes.
+    pub(super) fn value<'t>(
+        &self,
+        text: &'t str,
+        by: Option<Number>,
+        span: &Range<usize>,
+    ) -> Text<'t, A> {
+        let marks = self.secrets.as_ref().map_or(&[][..], |secrets| &secrets.marks);
+        self.hide_in(Cow::Borrowed(text), self.unless_told(by, span, marks))
+    }
+
+    /// A value of which the entry's bytes tell which part is secret is not hidden whole for its field's name: a layout
+    /// may have taken more for the value than its name is meant for.
+    fn unless_told(
+        &self,
+        by: Option<Number>,
+        span: &Range<usize>,
+        marks: &[Mark],
+    ) -> Option<Number> {
+        let known = span.len() < self.entry.raw.len();
+        let inside = |mark: &Mark| {
+            mark.span.start >= span.start
+                && mark.span.end <= span.end
+                && mark.span.len() < span.len()
         };
-        let marks = self.marks(text.as_bytes(), own);
-        self.replace(Cow::Borrowed(text), &marks)
+        by.filter(|_| !known || !marks.iter().any(inside))
+    }
+
+    fn hide_in<'t>(&self, text: Cow<'t, str>, by: Option<Number>) -> Text<'t, A> {
+        let Some(secrets) = &self.secrets else {
+            return Text::new(text);
+        };
+        let mut marks = self.own_marks(&text, by);
+        if let Some(within) = self.within(&text) {
+            // A part of the entry's bytes is hidden where these are.
+            let clip = |mark: &Mark| {
+                let start = mark.span.start.max(within.start);
+                let end = mark.span.end.min(within.end);
+                (start < end).then(|| Mark {
+                    span: start - within.start..end - within.start,
+                    ..mark.clone()
+                })
+            };
+            marks.extend(secrets.marks.iter().filter_map(clip));
+        }
+        secrets.spread(text.as_bytes(), &mut marks);
+        if marks.is_empty() {
+            // An id, or another value, may be a part of a secret.
+            let part = text.len() >= SPREADS;
+            let of = secrets.texts.iter().find(|(.., secret)| part && secret.contains(&*text));
+            return match of {
+                Some((class, _, secret)) => {
+                    Text::new(self.veil.stand_in(A::WHO, *class, secret.as_bytes()).into())
+                }
+                None => Text::new(text),
+            };
+        }
+        Text::new(self.veil.replaced::<A>(text.as_bytes(), &scan::apart(marks)).into())
+    }
+
+    /// What is hidden in a text for what stands in it, and for the name that it stands under.
+    fn own_marks(&self, text: &str, by: Option<Number>) -> Vec<Mark> {
+        let want = self.veil.want(A::WHO);
+        let mut marks = match self.within(text) {
+            Some(_) => Vec::new(),
+            None => self.veil.look(text.as_bytes(), want).0,
+        };
+        if let Some(by) = by {
+            let mut found = Found { want, ..Found::default() };
+            value::hide_field(text.as_bytes(), by, &mut found);
+            marks.append(&mut found.marks);
+        }
+        marks.retain(|mark| self.hides_class(mark.class));
+        marks
+    }
+
+    /// Where in the entry's bytes a text stands, if it is a part of them.
+    fn within(&self, text: &str) -> Option<Range<usize>> {
+        let raw = self.entry.raw.as_ptr_range();
+        let start = text.as_ptr();
+        let inside = raw.contains(&start);
+        inside.then(|| {
+            let at = start as usize - raw.start as usize;
+            at..at + text.len()
+        })
     }
 
     /// Marks of the raw bytes under which field values lie.
-    fn field_marks(&self, fields: &[Field<'a>], under: Option<Class>, marks: &mut Vec<Mark>) {
+    fn field_marks(&self, fields: &[Field<'a>], under: Option<Number>, marks: &mut Vec<Mark>) {
         for field in fields {
-            let class = names::class_of(field.name.as_bytes()).or(under);
+            let by = self.judged(&field.name, under);
             let children = field.value.children();
             if !children.is_empty() {
-                self.field_marks(children, class, marks);
+                self.field_marks(children, by, marks);
                 continue;
             }
-            let Some(text) = field.value.text() else {
+            let Some(text) = field.value.text().filter(|_| by.is_some()) else {
                 continue;
             };
-            let inside = match class {
-                Some(class) => scan::under_name(text.as_bytes(), class),
-                None => scan::marks(text.as_bytes()),
-            };
             let raw = self.entry.raw.get(field.span.clone()).unwrap_or_default();
-            let as_written = raw == text.as_bytes();
-            for mark in inside {
+            let by = self.unless_told(by, &field.span, marks);
+            for mark in self.own_marks(text, by) {
                 let secret = &text.as_bytes()[mark.span.clone()];
-                let span = if as_written {
-                    field.span.start + mark.span.start..field.span.start + mark.span.end
-                } else if let Some(at) = memchr::memmem::find(raw, secret) {
-                    field.span.start + at..field.span.start + at + secret.len()
-                } else {
-                    // Written with escapes: the whole value goes.
-                    field.span.clone()
+                let at = field.span.start;
+                let span = match written_in(raw, secret) {
+                    Some(span) => at + span.start..at + span.end,
+                    // Written in a way that is not known: the whole value goes.
+                    None => field.span.clone(),
                 };
-                marks.push(Mark { span, class: mark.class });
+                marks.push(Mark { span, ..mark });
             }
         }
     }
 
-    /// `own` and every place in the text where a secret of the entry stands.
-    fn marks(&self, text: &[u8], mut own: Vec<Mark>) -> Vec<Mark> {
-        match &self.spread {
-            Some((finder, classes)) => {
-                own.extend(finder.find_iter(text).map(|hit| Mark {
-                    span: hit.range(),
-                    class: classes[hit.pattern().as_usize()],
-                }));
+    /// Whether a field, at any depth, has a secret's name among those that are looked at.
+    fn names_a_secret(&self, fields: &[Field<'_>], look_at: &dyn Fn(&str) -> bool) -> bool {
+        fields.iter().any(|field| {
+            look_at(&field.name) && self.named(&field.name).is_some()
+                || self.names_a_secret(field.value.children(), look_at)
+        })
+    }
+
+    /// The secrets in the values of fields.
+    fn gather(&self, fields: &[Field<'_>], under: Option<Number>, secrets: &mut Secrets) {
+        for field in fields {
+            let beside = under.is_some() && names::is_beside(field.name.as_bytes());
+            let by = self.named(&field.name).or(under).filter(|_| !beside);
+            if let Some(text) = field.value.text().filter(|_| by.is_some()) {
+                let by = self.unless_told(by, &field.span, &secrets.marks);
+                for mark in self.own_marks(text, by) {
+                    secrets.add(&mark, &text.as_bytes()[mark.span.clone()]);
+                }
+            }
+            self.gather(field.value.children(), by, secrets);
+        }
+    }
+}
+
+/// Where a secret stands in bytes that may write it with escapes.
+fn written_in(raw: &[u8], secret: &[u8]) -> Option<Range<usize>> {
+    if let Some(at) = memchr::memmem::find(raw, secret) {
+        return Some(at..at + secret.len());
+    }
+    let mut found = None;
+    layers(raw, |layer, written| {
+        if found.is_none() {
+            found = memchr::memmem::find(layer, secret).map(|at| written(&(at..at + secret.len())));
+        }
+    });
+    found
+}
+
+impl Secrets {
+    fn add(&mut self, mark: &Mark, secret: &[u8]) {
+        let plain = String::from_utf8_lossy(&decoded::plain(secret)).into_owned();
+        let written = String::from_utf8_lossy(secret).into_owned();
+        if !self.seen.contains(&plain) {
+            self.count += 1;
+        }
+        for text in [plain, written] {
+            if !text.is_empty() && self.seen.insert(text.clone()) {
+                self.texts.push((mark.class, mark.by, text));
+            }
+        }
+    }
+
+    /// An automaton is worth its building only for many.
+    fn index(&mut self) {
+        let long =
+            |(_, (_, _, text)): &(usize, &(Class, Number, String))| text.len() >= SPREADS_AS_A_WORD;
+        let texts: Vec<_> = self.texts.iter().enumerate().filter(long).collect();
+        if texts.len() > FEW {
+            let mut builder = AhoCorasick::builder();
+            let built = builder
+                .match_kind(MatchKind::LeftmostLongest)
+                .build(texts.iter().map(|(_, (.., text))| text));
+            let numbers = texts.iter().map(|(number, _)| *number).collect();
+            self.finder = built.ok().map(|built| (built, numbers));
+        }
+    }
+
+    /// Every place in a text where a secret of the entry stands, under all escapes.
+    fn spread(&self, text: &[u8], marks: &mut Vec<Mark>) {
+        self.spread_in(text, &mut |mark| marks.push(mark));
+        layers(text, |layer, written| {
+            self.spread_in(layer, &mut |mark| {
+                marks.push(Mark { span: written(&mark.span), ..mark });
+            });
+        });
+    }
+
+    fn spread_in(&self, text: &[u8], hand: &mut dyn FnMut(Mark)) {
+        let mut one = |number: usize, span: Range<usize>| {
+            let (class, by, secret) = &self.texts[number];
+            let spreads = secret.len() >= SPREADS && !secret.bytes().all(|b| b.is_ascii_digit())
+                || secret.len() >= SPREADS + 2
+                || is_a_word(text, &span);
+            if spreads {
+                hand(Mark { span, class: *class, by: *by, named: true });
+            }
+        };
+        match &self.finder {
+            Some((finder, numbers)) => {
+                finder
+                    .find_iter(text)
+                    .for_each(|hit| one(numbers[hit.pattern().as_usize()], hit.range()));
             }
             None => {
-                let spreading = self.secrets.iter().flatten();
-                let spreading = spreading.filter(|(_, secret)| secret.len() >= SPREADS);
-                for (class, secret) in spreading.filter(|(_, secret)| secret.len() <= text.len()) {
-                    own.extend(
-                        memchr::memmem::find_iter(text, secret.as_bytes())
-                            .map(|at| Mark { span: at..at + secret.len(), class: *class }),
-                    );
+                for (number, (.., secret)) in self.texts.iter().enumerate() {
+                    if secret.len() >= SPREADS_AS_A_WORD && secret.len() <= text.len() {
+                        for at in memchr::memmem::find_iter(text, secret.as_bytes()) {
+                            one(number, at..at + secret.len());
+                        }
+                    }
                 }
             }
         }
-        scan::apart(own)
-    }
-
-    fn replace<'t>(&self, text: Cow<'t, str>, marks: &[Mark]) -> Clean<'t> {
-        if marks.is_empty() {
-            return Clean::new(text);
-        }
-        Clean::new(Cow::Owned(self.replaced(text.as_bytes(), marks)))
-    }
-
-    fn replaced(&self, bytes: &[u8], marks: &[Mark]) -> String {
-        let mut out = String::with_capacity(bytes.len());
-        let mut at = 0;
-        for mark in marks {
-            out.push_str(&String::from_utf8_lossy(&bytes[at..mark.span.start]));
-            out.push_str(&self.veil.stand_in(mark.class, &bytes[mark.span.clone()]));
-            at = mark.span.end;
-        }
-        out.push_str(&String::from_utf8_lossy(&bytes[at..]));
-        out
     }
 }
 
-/// Whether a field, at any depth, has a secret's name among those that are looked at.
-fn names_a_secret(fields: &[Field<'_>], look_at: &dyn Fn(&str) -> bool) -> bool {
-    fields.iter().any(|field| {
-        look_at(&field.name) && names::class_of(field.name.as_bytes()).is_some()
-            || names_a_secret(field.value.children(), look_at)
-    })
+/// Whether a part of a text is a word of its own, and no part of a number or a time.
+fn is_a_word(text: &[u8], span: &Range<usize>) -> bool {
+    let joins = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-' | b'.' | b':');
+    let before = span.start.checked_sub(1).map(|at| text[at]);
+    !before.is_some_and(joins) && !text.get(span.end).is_some_and(|b| joins(*b))
 }
 
-/// The secrets of an entry, each once.
-#[derive(Default)]
-struct Secrets {
-    found: Vec<(Class, String)>,
-    seen: HashSet<String>,
+/// Whether any mark may cover a number of JSON.
+fn json_marks(raw: &[u8], marks: &[Mark]) -> bool {
+    matches!(raw.trim_ascii_start().first(), Some(b'{' | b'['))
+        && bare_in_json(raw, marks).contains(&true)
 }
 
-fn gather(text: &str, marks: Vec<Mark>, secrets: &mut Secrets) {
+/// Which marks cover a value of JSON that stands without quotes.
+fn bare_in_json(raw: &[u8], marks: &[Mark]) -> Vec<bool> {
+    let (mut at, mut quoted) = (0, false);
+    let mut bare = Vec::with_capacity(marks.len());
     for mark in marks {
-        let secret = String::from_utf8_lossy(&text.as_bytes()[mark.span]).into_owned();
-        if secrets.seen.insert(secret.clone()) {
-            secrets.found.push((mark.class, secret));
+        while at < mark.span.start {
+            match raw[at] {
+                b'\\' if quoted => at += 1,
+                b'"' => quoted = !quoted,
+                _ => {}
+            }
+            at += 1;
         }
+        let before = raw[..mark.span.start].trim_ascii_end().last().copied();
+        let after = raw[mark.span.end..].trim_ascii_start().first().copied();
+        let value =
+            matches!(before, Some(b':' | b',' | b'[')) && matches!(after, Some(b',' | b'}' | b']'));
+        bare.push(!quoted && value);
     }
-}
-
-fn gather_fields(fields: &[Field<'_>], under: Option<Class>, secrets: &mut Secrets) {
-    for field in fields {
-        let class = names::class_of(field.name.as_bytes()).or(under);
-        if let Some(text) = field.value.text() {
-            let marks = match class {
-                Some(class) => scan::under_name(text.as_bytes(), class),
-                None => scan::marks(text.as_bytes()),
-            };
-            gather(text, marks, secrets);
-        }
-        gather_fields(field.value.children(), class, secrets);
-    }
+    bare
 }

@@ -22,7 +22,7 @@ use std::{
 use cribrum_core::{
     engine::{Engine, Options, Snapshot},
     ingest,
-    veil::Veil,
+    veil::{Action, Class, Group, Policy, Veil},
 };
 
 /// Files of a test, and an engine on them.
@@ -49,15 +49,23 @@ impl Intake {
     }
 
     pub(crate) fn engine(&self, follow: bool) -> Engine {
-        start(self.folder.path(), follow)
+        start(self.folder.path(), follow, Policy::default())
+    }
+
+    /// One that hides no more than the credentials of its entries.
+    pub(crate) fn frank_engine(&self) -> Engine {
+        let mut policy = Policy::default();
+        let open = |class: &Class| class.group() != Group::Credential;
+        Class::ALL.into_iter().filter(open).for_each(|class| policy.set(class, Action::Keep));
+        start(self.folder.path(), false, policy)
     }
 }
 
-fn start(path: &Path, follow: bool) -> Engine {
+fn start(path: &Path, follow: bool, policy: Policy) -> Engine {
     let found = ingest::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
     let options = Options { follow, eager: true, volume: true, ..Options::default() };
-    Engine::start(found, options, Veil::new([7; 16]), || {}).unwrap()
+    Engine::start(found, options, Veil::new([7; 16]).with_policy(policy), || {}).unwrap()
 }
 
 /// Waits for a condition; the panic shows what was there instead.

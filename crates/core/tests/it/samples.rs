@@ -55,7 +55,7 @@ fn what_programs_write_is_read() {
         let name = format!("{stem}-2026-03-14.{}", ending.unwrap());
         let intake = Intake::new(&[]);
         std::fs::write(intake.path(&name), &bytes).unwrap();
-        let engine = intake.engine(false);
+        let engine = intake.frank_engine();
         let snapshot = wait(&engine, "the sample", Snapshot::settled);
         let mut exporter = Exporter::new(&snapshot, Format::Jsonl, None, false);
         let mut out = Vec::new();

@@ -1,12 +1,13 @@
 //! What a screen can ask of the application, and the context that it asks in.
 
-use std::any::Any;
+use std::{any::Any, io};
 
 use cribrum_core::{
     EntryId,
     engine::{Lens, Pass, Snapshot},
     query::Expr,
     sieve::Sieve,
+    veil::Shareable,
 };
 
 use crate::tui::{
@@ -247,16 +248,28 @@ impl Context {
 
     /// Copies an entry as it is written, its secrets hidden.
     pub(crate) fn copy_entry(&mut self, id: EntryId) {
+        self.copy("copied, secrets hidden", move |snapshot| snapshot.raw_to_share(id));
+    }
+
+    /// Copies a part of an entry as the desk shows it, without what may be shown but not shared.
+    pub(crate) fn copy_text(&mut self, id: EntryId, text: String) {
+        self.copy("the value is copied, secrets hidden", move |snapshot| {
+            snapshot.to_share(id, &text)
+        });
+    }
+
+    fn copy(
+        &mut self,
+        told: &'static str,
+        make: impl FnOnce(&Snapshot) -> io::Result<Shareable<'static>> + Send + 'static,
+    ) {
         self.look_for_all(
             "copy",
             false,
-            move |snapshot, _| {
-                let text = snapshot.raw(id).map(|text| text.as_str().to_owned());
-                Some(text.map_err(|error| gone(&error)))
-            },
-            |cx, text| match text {
+            move |snapshot, _| Some(make(snapshot).map_err(|error| gone(&error))),
+            move |cx, text| match text {
                 Ok(text) => {
-                    cx.tell("copied, secrets hidden");
+                    cx.tell(told);
                     cx.emit(Effect::Copy(text));
                 }
                 Err(error) => cx.shared.warn(error),

@@ -240,7 +240,7 @@ impl Runtime {
                 }
                 Effect::Clock(label, correction) => self.set_clock(app, label, correction, host)?,
                 Effect::Edit(editor) => edit(app, &editor, host),
-                Effect::Copy(text) => host.copy(&text)?,
+                Effect::Copy(text) => host.copy(text.as_str())?,
                 Effect::Bell => host.bell()?,
                 Effect::Title(title) => host.title(&title)?,
                 Effect::Mouse(on) => host.mouse(on)?,
@@ -252,9 +252,10 @@ impl Runtime {
     /// Writes a file whole, on a thread of its own.
     fn save(&self, path: PathBuf, make: Make) -> io::Result<()> {
         let events = self.events.clone();
+        let file = self.setup.here.join(&path);
         std::thread::Builder::new().name("save".into()).spawn(move || {
             let write = |bytes: Vec<u8>| {
-                output::write_file(&path, &bytes).map_err(|error| cannot_write(&path, &error))
+                output::write_file(&file, &bytes).map_err(|error| cannot_write(&path, &error))
             };
             let saved = make().and_then(write).map(|()| format!("saved {}", path.display()));
             let _ = events.send(Event::Told(saved));

@@ -8,7 +8,7 @@ use crate::{
     layout::LayoutId,
     limits,
     store::{Bits, Block, EntryId, NO_TIME},
-    veil::{Clean, Clear, Fields, PartValue, Veil, Veiled},
+    veil::{Audience, Clear, Fields, PartValue, Text, Veil, Veiled},
 };
 
 /// Bytes of a block for each selected entry from which on entries are read one by one.
@@ -64,9 +64,9 @@ impl<'p> Entries<'p> {
     }
 
     /// Reads each entry in full.
-    pub(crate) fn each(
+    pub(crate) fn each<A: Audience>(
         &mut self,
-        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Veiled<'_, '_>),
+        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Veiled<'_, '_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         self.each_raw(&mut |index, raw| {
@@ -76,7 +76,7 @@ impl<'p> Entries<'p> {
     }
 
     /// Reads each entry as it may be shown, at most the bytes of it that an inspector shows.
-    pub(crate) fn each_shown(&mut self, hand: &mut dyn FnMut(io::Result<Shown>)) {
+    pub(crate) fn each_shown<A: Audience>(&mut self, hand: &mut dyn FnMut(io::Result<Shown<A>>)) {
         for index in self.within.iter() {
             let id = EntryId::new(self.number, index);
             let read = self.block.read(index, limits::INSPECT_BYTES);
@@ -89,10 +89,10 @@ impl<'p> Entries<'p> {
     /// Hands over each value of the field that a dotted path names; the items of a list one by one. Only entries
     /// that may have it are looked at, and only those that have secrets in them, or whose layout knows no plan,
     /// are read in full.
-    pub(crate) fn each_value(
+    pub(crate) fn each_value<A: Audience>(
         &mut self,
         path: &str,
-        hand: &mut dyn FnMut(EntryId, Clean<'_>),
+        hand: &mut dyn FnMut(EntryId, Text<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         if !self.is_read_whole() {
@@ -104,10 +104,10 @@ impl<'p> Entries<'p> {
         }
         block.read_all(self.buffer)?;
         let bytes = self.buffer.as_slice();
-        let clear = block.clear(bytes, veil);
+        let clear = block.clear::<A>(bytes, veil);
         for index in self.having(path, bytes).iter() {
             let raw = block.cut(index, bytes);
-            let clear = || clear.has(index).then(|| veil.known_clear(&raw));
+            let clear = || clear.has(index).then(|| veil.known_clear::<A>(&raw));
             let id = EntryId::new(number, index);
             values_of(block, veil, index, &raw, path, clear, &mut |value| hand(id, value));
         }
@@ -174,14 +174,14 @@ impl<'p> Entries<'p> {
 
 /// Hands over the values of a field. The entry is read in full only where it is not `clear` of secrets, or its
 /// layout can't give single values.
-fn values_of<'r>(
+fn values_of<'r, A: Audience>(
     block: &Block,
     veil: &Veil,
     index: usize,
     raw: &'r [u8],
     path: &str,
-    clear: impl FnOnce() -> Option<Clear<'r>>,
-    hand: &mut dyn FnMut(Clean<'_>),
+    clear: impl FnOnce() -> Option<Clear<'r, A>>,
+    hand: &mut dyn FnMut(Text<'_, A>),
 ) {
     if values_by_plan(block, index, raw, path, clear, hand).is_none() {
         let entry = block.entry(index, raw);
@@ -190,13 +190,13 @@ fn values_of<'r>(
 }
 
 /// The same without reading the entry; `None` where that takes reading it.
-fn values_by_plan<'r>(
+fn values_by_plan<'r, A: Audience>(
     block: &Block,
     index: usize,
     raw: &'r [u8],
     path: &str,
-    clear: impl FnOnce() -> Option<Clear<'r>>,
-    hand: &mut dyn FnMut(Clean<'_>),
+    clear: impl FnOnce() -> Option<Clear<'r, A>>,
+    hand: &mut dyn FnMut(Text<'_, A>),
 ) -> Option<()> {
     // An error that a stack trace in a text tells of becomes a field.
     if !block.is_as_written(index, raw) || path.starts_with("error") {
@@ -219,7 +219,11 @@ fn values_by_plan<'r>(
 }
 
 /// The values of a field among those of an entry, and of what they hold.
-fn values_within(fields: Fields<'_, '_>, path: &str, hand: &mut dyn FnMut(Clean<'_>)) {
+fn values_within<A: Audience>(
+    fields: Fields<'_, '_, A>,
+    path: &str,
+    hand: &mut dyn FnMut(Text<'_, A>),
+) {
     for field in fields {
         let name = field.name.as_str();
         let rest = path.strip_prefix(name).and_then(|rest| rest.strip_prefix('.'));

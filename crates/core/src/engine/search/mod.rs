@@ -315,7 +315,7 @@ impl Judging<'_> {
                 edition: 0,
                 usual: OnceLock::new(),
                 unlevelled: OnceLock::new(),
-                clear: OnceLock::new(),
+                clear: Default::default(),
             };
             let mut passed = predicates.first()?.judge(&block, self.source, self.veil);
             for predicate in &predicates[1..] {

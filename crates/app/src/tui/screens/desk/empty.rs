@@ -71,7 +71,8 @@ fn explanation(desk: &Desk, shared: &Shared) -> Vec<(Role, String)> {
     let mut keyed = Vec::new();
     for finding in findings {
         let name = label(shared, finding.mesh);
-        let text = cause(snapshot, finding, &name, &|time| shared.moment(time));
+        let text =
+            cause(&|text| shared.own_text(text), finding, &name, &|time| shared.moment(time));
         match &finding.remedy {
             None => say(Role::Text, text),
             Some((remedy, sieve)) => {

@@ -133,12 +133,13 @@ impl Desk {
                 cell_text(cx.shared.fetch(id)?, &column, label)
             }),
         };
-        match text.filter(|text| !text.is_empty()) {
-            Some(text) => {
-                cx.tell("the value is copied, secrets hidden");
-                cx.emit(Effect::Copy(text));
-            }
-            None => cx.tell("there is no single value here"),
+        let of = match &self.inspector {
+            Some(inspector) if matches!(self.focus, Focus::Inspector | Focus::Text) => inspector.id,
+            _ => self.list.selected,
+        };
+        match (text.filter(|text| !text.is_empty()), of) {
+            (Some(text), Some(id)) => cx.copy_text(id, text),
+            _ => cx.tell("there is no single value here"),
         }
     }
 

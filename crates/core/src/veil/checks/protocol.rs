@@ -1,0 +1,75 @@
+//! Passwords in the dialogue of a protocol, and in statements that set one.
+
+use std::ops::Range;
+
+use crate::veil::{
+    found::Found,
+    plausible::is_harmless,
+    text::{begins_a_word, quoted_end, word_end},
+};
+
+/// What stands behind `PASS`, `AUTH PLAIN`, `requirepass`, `IDENTIFIED BY`.
+pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Found) {
+    if !begins_a_word(text, hit.start) {
+        return;
+    }
+    let word = text[hit.clone()].to_ascii_lowercase();
+    let at = hit.end + blanks(text, hit.end);
+    let (sure, at) = match word.as_slice() {
+        // In capitals, behind an arrow, a mark or a quote: at the beginning of a line it is the word of a test.
+        b"pass " => (said(text, &hit) && &text[hit.start..hit.start + 4] == b"PASS", at),
+        b"auth " => {
+            let methods = [&b"PLAIN "[..], b"LOGIN ", b"CRAM-MD5 ", b"XOAUTH2 "];
+            let method = methods.iter().find(|method| text[at..].starts_with(method));
+            let upper = &text[hit.start..hit.start + 4] == b"AUTH";
+            (
+                upper && (method.is_some() || said(text, &hit)),
+                at + method.map_or(0, |method| method.len()),
+            )
+        }
+        b"auth\"" => (text.get(at) == Some(&b'"'), at),
+        b"requirepass" | b"masterauth" => (at > hit.end, at),
+        // `IDENTIFIED WITH method BY '…'`
+        b"identified with" => {
+            let rest = &text[at..text.len().min(at + 64)].to_ascii_lowercase();
+            match memchr::memmem::find(rest, b" by ")
+                .or_else(|| memchr::memmem::find(rest, b" as "))
+            {
+                Some(by) => (true, at + by + 4),
+                None => return,
+            }
+        }
+        _ => {
+            let rest = &text[at..text.len().min(at + 9)];
+            let password = rest.len() == 9 && rest.eq_ignore_ascii_case(b"password ");
+            (true, at + if password { 9 } else { 0 })
+        }
+    };
+    let at = at + blanks(text, at);
+    let span = match text.get(at) {
+        Some(quote @ (b'"' | b'\'')) => at + 1..quoted_end(text, at + 1, *quote),
+        Some(_) => at..word_end(text, at, false),
+        None => return,
+    };
+    // Where a user is given too, the password follows.
+    let again = span.end + blanks(text, span.end + 1) + 1;
+    if word == b"auth\"" && text.get(again) == Some(&b'"') {
+        found.hide_value(again + 1..quoted_end(text, again + 1, b'"'));
+    }
+    if sure && !is_harmless(&text[span.clone()]) {
+        found.hide_value(span);
+    } else {
+        found.nearly(span, "a word behind one that is a command in some protocols");
+    }
+}
+
+fn blanks(text: &[u8], at: usize) -> usize {
+    text.get(at..).unwrap_or_default().iter().take_while(|b| matches!(b, b' ' | b'\t')).count()
+}
+
+/// Whether a word is what somebody sent: `C: PASS`, `> PASS`, `"PASS`.
+fn said(text: &[u8], hit: &Range<usize>) -> bool {
+    let least = hit.start.saturating_sub(16);
+    let before = text[least..hit.start].trim_ascii_end();
+    matches!(before.last(), Some(b':' | b'>' | b'"' | b'\'' | b'-' | b'=' | b'<' | b']'))
+}

@@ -1,0 +1,121 @@
+//! Made-up secrets and decoys in the ways in which logs write them: none gets out, and nothing beside them is lost.
+
+use super::*;
+
+/// Ways in which a program may write a line to its log.
+const WRAPS: [&str; 7] = ["plain", "text", "json", "json in json", "pairs", "pipes", "csv"];
+
+fn quoted(text: &str) -> String {
+    serde_json::to_string(text).unwrap()
+}
+
+/// A line of a log that says a text.
+fn wrapped(wrap: &str, text: &str) -> String {
+    match wrap {
+        "text" => format!("2026-03-14 06:41:02.340 WARN [main] a.b.Berths: {text}"),
+        "json" => format!(
+            r#"{{"time":"2026-03-14T06:41:02Z","level":"warn","msg":{},"n":1}}"#,
+            quoted(text)
+        ),
+        "json in json" => {
+            let inner = format!(r#"{{"said":{}}}"#, quoted(text));
+            format!(r#"{{"level":"info","body":{}}}"#, quoted(&inner))
+        }
+        "pairs" => format!("time=2026-03-14T06:41:02Z level=info msg={} n=1", quoted(text)),
+        "pipes" => format!("2026-03-14 06:41:02 | I | a.b | {text} | n=1"),
+        "csv" => format!("2026-03-14T06:41:02Z,info,\"{}\",1", text.replace('"', "\"\"")),
+        _ => text.to_owned(),
+    }
+}
+
+/// What an entry's bytes look like to a person with whom they are shared.
+fn shared(line: &str) -> (String, String) {
+    let dialect = crate::layout::Dialect::default();
+    let (layout, _) = dialect
+        .detect(crate::entry::first_line(line.as_bytes()).0)
+        .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
+    let entry = layout.read(line.as_bytes(), &dialect);
+    let veil = Veil::new(*b"saltmarsh-ferry!");
+    let veiled = veil.over::<Anyone>(&entry);
+    let parts = format!(
+        "{} {:?} {:?} {:?} {:?}",
+        veiled.message(),
+        veiled.body(),
+        veiled.logger(),
+        veiled.fields(true),
+        veiled.ids()
+    );
+    (veiled.raw().as_str().to_owned(), parts)
+}
+
+fn lines(text: &str) -> impl Iterator<Item = String> {
+    text.lines().filter(|line| !line.starts_with('#')).map(|line| line.replace('⏎', "\n"))
+}
+
+/// A text with stand-ins as they are told: by their class alone.
+fn by_class(text: &str) -> String {
+    let mut out = text.to_owned();
+    for (whole, _) in stand_ins_in(text) {
+        out = out.replace(whole, "«»");
+    }
+    // A number of JSON becomes a text.
+    out.replace(":\"«»\"", ":«»")
+}
+
+#[test]
+fn no_secret_gets_out_and_nothing_beside_it_is_lost() {
+    let mut wrong = Vec::new();
+    let mut count = 0;
+    for line in lines(include_str!("../../tests/veil/secrets.txt")) {
+        let (class, text) = line.split_once('\t').unwrap();
+        let secrets: Vec<&str> =
+            text.split('⟦').skip(1).map(|rest| rest.split_once('⟧').unwrap().0).collect();
+        let mut bare = text.to_owned();
+        let mut want = text.to_owned();
+        for secret in &secrets {
+            want = want.replace(&format!("⟦{secret}⟧"), "«»");
+            bare = bare.replace(&format!("⟦{secret}⟧"), secret);
+        }
+        for wrap in WRAPS {
+            count += 1;
+            let (raw, parts) = shared(&wrapped(wrap, &bare));
+            let leaks = |shown: &str| {
+                let shown = shown.replace("«", "\u{0}");
+                secrets.iter().find_map(|secret| {
+                    let letters: Vec<char> = secret.chars().collect();
+                    let six = letters
+                        .windows(6.min(letters.len()))
+                        .map(|six| six.iter().collect::<String>());
+                    six.into_iter().find(|six| shown.contains(six.as_str()))
+                })
+            };
+            if let Some(six) = leaks(&raw).or_else(|| leaks(&parts)) {
+                wrong.push(format!(
+                    "LEAK  {class} {wrap}: {six} of {bare}\n   raw {raw}\n   parts {parts}"
+                ));
+            } else if by_class(&raw) != by_class(&wrapped(wrap, &want)) {
+                wrong.push(format!(
+                    "LOST  {class} {wrap}: {bare}\n   {}\n   {}",
+                    by_class(&raw),
+                    wrapped(wrap, &want)
+                ));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} of {count}\n{}", wrong.len(), wrong.join("\n"));
+}
+
+#[test]
+fn decoys_stay() {
+    let mut hidden = Vec::new();
+    for text in lines(include_str!("../../tests/veil/decoys.txt")) {
+        for wrap in WRAPS {
+            let line = wrapped(wrap, &text);
+            let (raw, _) = shared(&line);
+            if raw != line {
+                hidden.push(format!("{wrap}: {raw}"));
+            }
+        }
+    }
+    assert!(hidden.is_empty(), "{}\n{}", hidden.len(), hidden.join("\n"));
+}

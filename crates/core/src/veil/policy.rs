@@ -1,0 +1,97 @@
+//! What is done about each class, at the desk and in what leaves it.
+
+use super::{Action, Class, Group, clean::Who};
+
+/// What is done about each class.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Policy {
+    desk: [Action; Class::ALL.len()],
+    anyone: [Action; Class::ALL.len()],
+    /// Words without a pattern are hidden too.
+    pub entropy: bool,
+}
+
+impl Default for Policy {
+    /// Credentials are hidden, ids of sessions shortened; what tells who somebody is stays at the desk and is hidden in
+    /// all that leaves it.
+    fn default() -> Self {
+        let mut policy = Self::strictest();
+        for class in Class::ALL {
+            match class.group() {
+                Group::Credential => {}
+                Group::Session => policy.set(class, Action::Shorten),
+                Group::Personal => policy.desk[class.index()] = Action::Keep,
+            }
+        }
+        policy
+    }
+}
+
+impl Policy {
+    /// All is hidden from everyone.
+    pub(super) fn strictest() -> Self {
+        let all = [Action::Hide; Class::ALL.len()];
+        Self { desk: all, anyone: all, entropy: false }
+    }
+
+    /// Decides about a class for the desk and for what leaves it.
+    pub fn set(&mut self, class: Class, action: Action) {
+        self.desk[class.index()] = action;
+        self.anyone[class.index()] = action;
+    }
+
+    /// Whether anything is shown or shared that would be hidden by default, or less of it hidden.
+    #[must_use]
+    pub fn is_weakened(&self) -> bool {
+        let usual = Self::default();
+        let weaker = |ours: &[Action], usual: &[Action]| {
+            ours.iter().zip(usual).any(|(ours, usual)| rank(*ours) < rank(*usual))
+        };
+        weaker(&self.desk, &usual.desk) || weaker(&self.anyone, &usual.anyone)
+    }
+
+    /// The classes that stay though they would be hidden or shortened by default.
+    #[must_use]
+    pub fn weakened(&self) -> Vec<Class> {
+        let usual = Self::default();
+        let weaker = |class: &Class| {
+            let at = class.index();
+            rank(self.desk[at]) < rank(usual.desk[at])
+                || rank(self.anyone[at]) < rank(usual.anyone[at])
+        };
+        Class::ALL.into_iter().filter(weaker).collect()
+    }
+
+    /// What is done about a class where the desk draws it.
+    #[must_use]
+    pub fn at_the_desk(&self, class: Class) -> Action {
+        self.desk[class.index()]
+    }
+
+    /// What is done about a class in what leaves the desk.
+    #[must_use]
+    pub fn for_anyone(&self, class: Class) -> Action {
+        self.anyone[class.index()]
+    }
+
+    pub(super) fn action(&self, who: Who, class: Class) -> Action {
+        match who {
+            Who::Desk => self.at_the_desk(class),
+            Who::Anyone => self.for_anyone(class),
+        }
+    }
+
+    /// Whether anything that tells who somebody is has to be looked for.
+    pub(super) fn minds_people(&self, who: Who) -> bool {
+        let personal = Class::ALL.into_iter().filter(|class| class.group() == Group::Personal);
+        personal.into_iter().any(|class| self.action(who, class) != Action::Keep)
+    }
+}
+
+fn rank(action: Action) -> u8 {
+    match action {
+        Action::Keep => 0,
+        Action::Shorten => 1,
+        Action::Hide => 2,
+    }
+}

@@ -1,0 +1,239 @@
+//! What takes a secret's place: its class, and a part of a keyed hash, so that the same secret has the same stand-in
+//! everywhere and can be followed. The key is the user's own; without it one cannot try out which secret a stand-in
+//! stands for.
+
+use std::{
+    collections::HashMap,
+    hash::Hasher as _,
+    sync::{PoisonError, RwLock},
+};
+
+use siphasher::sip::SipHasher13;
+
+use super::{Class, decoded};
+
+/// Digits of the hash that a stand-in has: the fewest, and what it grows to where two secrets would share them.
+const DIGITS: [usize; 3] = [6, 10, 16];
+/// Hashes that are kept to tell where two would share their digits. Later ones are written in full.
+const KEPT: usize = 1 << 20;
+
+/// Makes stand-ins with a key.
+pub(super) struct StandIns {
+    key: [u8; 16],
+    /// By number of digits and these: the first hash that had them.
+    seen: RwLock<HashMap<(usize, u64), u64>>,
+}
+
+impl StandIns {
+    pub(super) fn new(key: [u8; 16]) -> Self {
+        Self { key, seen: RwLock::default() }
+    }
+
+    /// The hash of a secret, whatever the escapes that it is written with.
+    pub(super) fn hash(&self, class: Class, secret: &[u8]) -> u64 {
+        let mut hasher = SipHasher13::new_with_key(&self.key);
+        for byte in decoded::plain(secret).trim_ascii() {
+            match class {
+                // Numbers are the same with and without the gaps that people write.
+                Class::Card | Class::Phone if !byte.is_ascii_digit() => {}
+                Class::Iban | Class::Pin if matches!(byte, b' ' | b'-') => {}
+                Class::Email => hasher.write_u8(byte.to_ascii_lowercase()),
+                _ => hasher.write_u8(*byte),
+            }
+        }
+        hasher.finish()
+    }
+
+    /// The stand-in of a secret: `«card·4e1b77»`.
+    pub(super) fn hidden(&self, class: Class, secret: &[u8]) -> String {
+        let hash = self.hash(class, secret);
+        format!("«{}·{}»", class.name(), self.digits(hash))
+    }
+
+    /// The same with the secret's beginning: `«9f3a…·4e1b77»`. Never more than a quarter of it.
+    pub(super) fn shortened(&self, class: Class, secret: &[u8]) -> String {
+        let hash = self.hash(class, secret);
+        let plain = decoded::plain(secret);
+        let most = (plain.len() / 4).min(BEGINNING);
+        let begin: String = String::from_utf8_lossy(&plain)
+            .chars()
+            .take(most)
+            .take_while(char::is_ascii_alphanumeric)
+            .collect();
+        format!("«{begin}…·{}»", self.digits(hash))
+    }
+
+    /// The digits of a hash: as few as tell it from those seen before.
+    fn digits(&self, hash: u64) -> String {
+        let full = format!("{hash:016x}");
+        let prefix = |digits: usize| hash >> (64 - 4 * digits);
+        let enough = |seen: &HashMap<(usize, u64), u64>| {
+            DIGITS.into_iter().find_map(|digits| match seen.get(&(digits, prefix(digits))) {
+                Some(other) if *other != hash => None,
+                Some(_) => Some((digits, true)),
+                None => Some((digits, false)),
+            })
+        };
+        let known = enough(&self.seen.read().unwrap_or_else(PoisonError::into_inner));
+        let digits = match known {
+            Some((digits, true)) => digits,
+            _ => {
+                let mut seen = self.seen.write().unwrap_or_else(PoisonError::into_inner);
+                let most = DIGITS[DIGITS.len() - 1];
+                let (digits, known) = enough(&seen).unwrap_or((most, true));
+                let room = seen.len() < KEPT;
+                if !known && room {
+                    seen.insert((digits, prefix(digits)), hash);
+                }
+                if known || room { digits } else { most }
+            }
+        };
+        full.get(..digits).unwrap_or(&full).to_owned()
+    }
+
+    /// Whether digits of a stand-in are those of a hash: all of them, or those that the one seen first has.
+    pub(super) fn is(&self, digits: &str, hash: u64) -> bool {
+        let Ok(number) = u64::from_str_radix(digits, 16) else { return false };
+        let length = digits.len();
+        if length > 16 || length == 0 || hash >> (64 - 4 * length) != number {
+            return false;
+        }
+        let seen = self.seen.read().unwrap_or_else(PoisonError::into_inner);
+        seen.get(&(length, number)).is_none_or(|first| *first == hash)
+    }
+}
+
+/// Characters of a shortened value that stay.
+const BEGINNING: usize = 4;
+
+/// Whether a value is a stand-in.
+pub(super) fn is_one(value: &[u8]) -> bool {
+    std::str::from_utf8(value).is_ok_and(|text| {
+        parts(text).is_some_and(|(_, _, rest)| rest.is_empty()) && text.starts_with(['«', '['])
+    })
+}
+
+/// The stand-ins in a text, in either way of writing, with their digits.
+pub(crate) fn stand_ins_in(text: &str) -> Vec<(&str, &str)> {
+    let mut found = Vec::new();
+    let mut rest = text;
+    while let Some(from) = rest.find(['«', '[']).and_then(|at| rest.get(at..)) {
+        if let Some((_, digits, after)) = parts(from) {
+            found.extend(from.get(..from.len() - after.len()).map(|whole| (whole, digits)));
+            rest = after;
+        } else {
+            let mut chars = from.chars();
+            chars.next();
+            rest = chars.as_str();
+        }
+    }
+    found
+}
+
+/// What a stand-in at the beginning of a text says: its class or beginning, its digits, and what follows.
+fn parts(text: &str) -> Option<(&str, &str, &str)> {
+    let (inner, rest, sign) = match text.chars().next()? {
+        '«' => {
+            let (inner, rest) = text.strip_prefix('«')?.split_once('»')?;
+            (inner, rest, '·')
+        }
+        _ => {
+            let (inner, rest) = text.strip_prefix('[')?.split_once(']')?;
+            (inner, rest, ':')
+        }
+    };
+    let (word, digits) = inner.split_once(sign)?;
+    let hex = digits.bytes().all(|b| b.is_ascii_hexdigit());
+    let short = word.strip_suffix('…').or_else(|| word.strip_suffix(".."));
+    let known = Class::named(word).is_some()
+        || short.is_some_and(|begin| {
+            begin.len() <= BEGINNING && begin.bytes().all(|b| b.is_ascii_alphanumeric())
+        });
+    (hex && (4..=16).contains(&digits.len()) && known).then_some((word, digits, rest))
+}
+
+/// A text with its stand-ins in plain ASCII: `[card:4e1b77]`.
+#[must_use]
+pub fn ascii_stand_ins(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find('«') {
+        let (before, from) = rest.split_at(at);
+        out.push_str(before);
+        match parts(from) {
+            Some((word, digits, after)) => {
+                out.push('[');
+                out.push_str(&word.replace('…', ".."));
+                out.push(':');
+                out.push_str(digits);
+                out.push(']');
+                rest = after;
+            }
+            None => {
+                out.push('«');
+                rest = from.strip_prefix('«').unwrap_or(from);
+            }
+        }
+    }
+    out.push_str(rest);
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_stand_in_grows_where_two_secrets_would_share_it() {
+        let stand_ins = StandIns::new([7; 16]);
+        let mut seen: HashMap<String, u32> = HashMap::new();
+        for secret in 0..20_000u32 {
+            let stand_in = stand_ins.hidden(Class::Password, format!("tide-{secret}").as_bytes());
+            assert_eq!(seen.insert(stand_in.clone(), secret), None, "{stand_in}");
+        }
+        let longest = seen.keys().map(|key| key.chars().count()).max();
+        let shortest = seen.keys().map(|key| key.chars().count()).min();
+        assert!(longest > shortest, "of 20 000 two share six digits");
+        for (stand_in, secret) in &seen {
+            let hash = stand_ins.hash(Class::Password, format!("tide-{secret}").as_bytes());
+            let digits = stand_ins_in(stand_in)[0].1;
+            assert!(stand_ins.is(digits, hash), "{stand_in}");
+            assert!(is_one(stand_in.as_bytes()) && is_one(ascii_stand_ins(stand_in).as_bytes()));
+        }
+    }
+
+    #[test]
+    fn a_secret_has_one_stand_in_however_it_is_written() {
+        let stand_ins = StandIns::new([7; 16]);
+        for (class, writings) in [
+            (Class::Card, &["4000001234567899", "4000 0012 3456 7899", "4000-0012-3456-7899"][..]),
+            (
+                Class::Password,
+                &[
+                    "gull\"tide",
+                    "gull\\\"tide",
+                    "gull\\\\\\\"tide",
+                    "gull%22tide",
+                    "gull&quot;tide",
+                    "g\\u0075ll\\\"tide",
+                ],
+            ),
+            (Class::Iban, &["GB82WEST12345698765432", "GB82 WEST 1234 5698 7654 32"]),
+            (
+                Class::Email,
+                &[
+                    "Ada@ferries.example.test",
+                    "ada@ferries.example.test",
+                    "ada%40ferries.example.test",
+                ],
+            ),
+        ] {
+            let all: Vec<String> =
+                writings.iter().map(|w| stand_ins.hidden(class, w.as_bytes())).collect();
+            assert!(all.iter().all(|one| *one == all[0]), "{all:?}");
+        }
+        let short = stand_ins.shortened(Class::Session, b"0a3f9c21e0b4d86f");
+        assert!(short.starts_with("«0a3f…·"), "{short}");
+        assert!(!stand_ins.shortened(Class::Session, b"0a3f9c").contains("0a3"));
+    }
+}

@@ -1,0 +1,71 @@
+//! The name that a fragment stands in, and which detector takes it.
+
+use std::ops::Range;
+
+use crate::veil::{
+    found::{Found, Number},
+    names,
+    text::{NAME_BYTES, is_name},
+};
+
+/// The name that a fragment stands in: up to what can't be in a name without quotes.
+pub(super) fn name_around(text: &[u8], hit: &Range<usize>) -> Range<usize> {
+    let least = hit.start.saturating_sub(NAME_BYTES);
+    let before = &text[least..hit.start];
+    let start = before.iter().rposition(|b| !is_name(*b)).map_or(least, |at| least + at + 1);
+    let most = text.len().min(hit.end + NAME_BYTES);
+    let after = &text[hit.end..most];
+    let mut end = hit.end + after.iter().position(|b| !is_name(*b)).unwrap_or(after.len());
+    // Some fragments take the sign behind the name in.
+    while end > hit.start && !is_name(text[end - 1]) {
+        end -= 1;
+    }
+    // A full stop ends a sentence, not a name; dashes before it are a flag's.
+    while end > hit.end && matches!(text[end - 1], b'.' | b'-') {
+        end -= 1;
+    }
+    start..end.max(start)
+}
+
+/// Which detector takes the name: alone, or with the words beside it.
+pub(super) fn judge(
+    text: &[u8],
+    name: &Range<usize>,
+    found: &mut Found,
+) -> Option<(Number, Range<usize>)> {
+    let personal = found.want.personal;
+    let judge =
+        |span: Range<usize>| names::detector_of(&text[span.clone()], personal).map(|by| (by, span));
+    if let Some(judged) = judge(name.clone()) {
+        return Some(judged);
+    }
+    // `one-time code=`
+    if text.get(name.end) == Some(&b' ') {
+        let word = text[name.end + 1..].iter().take(16).take_while(|b| is_name(**b)).count();
+        let end = name.end + 1 + word;
+        if matches!(text.get(end), Some(b'=' | b':' | b'"'))
+            && let Some(judged) = judge(name.start..end)
+        {
+            return Some(judged);
+        }
+    }
+    // `api key`, `one time code`; a quoted name may go on behind a blank as well.
+    let mut start = name.start;
+    for _ in 0..2 {
+        if start < 2 || text[start - 1] != b' ' || !text[start - 2].is_ascii_alphanumeric() {
+            break;
+        }
+        let least = (start - 1).saturating_sub(16);
+        let before = &text[least..start - 1];
+        start = before.iter().rposition(|b| !is_name(*b)).map_or(least, |at| least + at + 1);
+        if let Some(judged) = judge(start..name.end) {
+            return Some(judged);
+        }
+    }
+    // What a layout may take for the name is a part of it, or all that stands in quotes.
+    let parts = text[name.clone()].split(|b| *b == b'.');
+    let in_part = parts.into_iter().any(|part| names::detector_of(part, personal).is_some());
+    found.named |= in_part
+        || text.get(name.end) == Some(&b' ') && text.get(start.wrapping_sub(1)) == Some(&b'"');
+    None
+}
