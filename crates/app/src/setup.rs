@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use cribrum_core::{engine::Options, ingest::Discovery};
+use cribrum_core::{engine::Options, ingest::Discovery, veil::Veil};
 
 use crate::{
     conditions::Conditions,
@@ -19,6 +19,7 @@ pub(crate) struct Setup {
     pub(crate) palette: Palette,
     pub(crate) follow: bool,
     pub(crate) settings: Settings,
+    pub(crate) veil: Veil,
     pub(crate) folders: Folders,
     /// Where files are saved that are named without a folder.
     pub(crate) here: PathBuf,

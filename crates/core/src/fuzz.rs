@@ -18,7 +18,7 @@ pub fn line(bytes: &[u8]) {
     for layout in LayoutId::all() {
         if layout.layout().is_some_and(|known| known.head(line, &dialect).is_some()) {
             let entry = layout.read(bytes, &dialect);
-            let _ = veil.over::<crate::veil::Desk>(&entry).raw();
+            let _ = veil.over::<crate::veil::Desk>(&entry, None).raw();
         }
     }
     if let Some(peeled) = wrap::peel(line, &dialect) {
@@ -93,7 +93,7 @@ pub fn filter(bytes: &[u8]) {
 pub fn veil(bytes: &[u8]) {
     let veil = Veil::new([7; 16]);
     let entry = Entry::plain(bytes);
-    let veiled = veil.over::<crate::veil::Desk>(&entry);
+    let veiled = veil.over::<crate::veil::Desk>(&entry, None);
     for shown in [veiled.raw(), veiled.message()] {
         let secret = veiled.shown_in(shown.as_str());
         assert_eq!(secret, None, "{} is shown as {}", bytes.escape_ascii(), shown.as_str());
@@ -147,7 +147,7 @@ mod tests {
         super::veil(b"card\x1dpin:rd\x1dpin and card\x1dpinpin:12o\xba\xd9okud\"");
         let veil = super::Veil::new([7; 16]);
         let entry = super::Entry::plain(b"password=ab\xffcd1 and once more ab\xffcd1");
-        let shown = veil.over::<crate::veil::Desk>(&entry).raw().as_str().to_owned();
+        let shown = veil.over::<crate::veil::Desk>(&entry, None).raw().as_str().to_owned();
         assert!(!shown.contains("cd1"), "{shown}");
     }
 

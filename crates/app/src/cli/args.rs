@@ -44,6 +44,8 @@ pub(crate) enum Command {
     Watch(Watch),
     /// Tell how each source is read, and how well
     Intake(Intake),
+    /// What is hidden: by which rule, how often, and where
+    Veil(Veil),
     /// Open, write or play the made-up morning of Saltmarsh Ferries
     Demo(Demo),
     /// Write shell completions to standard output
@@ -96,6 +98,16 @@ pub(crate) struct Pour {
     /// given several times
     #[arg(long = "clock", value_name = "SOURCE=CLOCK")]
     pub(crate) clocks: Vec<String>,
+    /// Hide a class at the desk as well, or a group of them: personal, ip, entropy; may be given several times
+    #[arg(long = "veil", value_name = "WHAT")]
+    pub(crate) veil: Vec<String>,
+    /// Show and share a class that is hidden otherwise, or a group of them: personal, email, sessions; may be given
+    /// several times
+    #[arg(long = "unveil", value_name = "WHAT")]
+    pub(crate) unveil: Vec<String>,
+    /// Make stand-ins with a key out of a file, so that those who have it get the same ones
+    #[arg(long = "veil-key", value_name = "FILE")]
+    pub(crate) veil_key: Option<PathBuf>,
 }
 
 /// How the desk looks.
@@ -246,6 +258,34 @@ pub(crate) struct Intake {
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
     pub(crate) form: Table,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Veil {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// End with status 1 when anything is found: for a check that runs by itself
+    #[arg(long)]
+    pub(crate) check: bool,
+    /// Tell of what was nearly a hit as well
+    #[arg(long)]
+    pub(crate) near: bool,
+    /// The form of the output: counts and examples, or a row for each hit with file, line and column
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Report::Text)]
+    pub(crate) form: Report,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Report {
+    /// Counts and examples, for people
+    Text,
+    /// A JSON object a hit, for programs
+    Jsonl,
+    /// A row a hit, with a header
+    Csv,
 }
 
 #[derive(Debug, Args)]

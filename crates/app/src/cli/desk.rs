@@ -45,6 +45,7 @@ pub(super) fn open(
         options: pour::options(args, true)?,
         conditions: pour::conditions(args)?,
         settings: pour::settings(args)?,
+        veil: pour::veil(args)?,
         folders: Folders::user(),
         timings: look.timings.clone(),
         here: std::path::PathBuf::new(),

@@ -27,7 +27,6 @@ use super::{
 use crate::{
     conditions::Conditions,
     output::Output,
-    settings::{self, Folders},
 };
 
 /// After so long the last entry of a source is taken to be whole.
@@ -87,7 +86,7 @@ impl Following {
             found.places.is_empty() && found.sources.iter().all(|s| s.name == "stdin");
         let out = Output::open(None).map_err(Stop::output)?;
         let (news, arrived) = bounded(1);
-        let engine = Engine::start(found, options, settings::veil(&Folders::user()), move || {
+        let engine = Engine::start(found, options, pour::veil(args)?, move || {
             // One note is enough until it has been read.
             let _ = news.try_send(());
         })

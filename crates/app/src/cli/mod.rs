@@ -11,6 +11,7 @@ mod intake;
 mod pour;
 mod sift;
 mod trail;
+mod veil;
 mod watch;
 
 use std::io::{self, Write};
@@ -51,6 +52,7 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         Some(Command::Draw(args)) => draw::run(&args),
         Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),
+        Some(Command::Veil(args)) => veil::run(&args),
         Some(Command::Demo(args)) => demo::run(&args, desk),
         Some(Command::Completions { shell }) => {
             let mut script = Vec::new();

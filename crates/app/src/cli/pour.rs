@@ -13,7 +13,7 @@ use cribrum_core::{
     ingest::{self, Discovery, Problem, Wanted},
     query,
     sieve::{Mesh, Sieve},
-    veil::harmless,
+    veil::{Action, Veil, harmless},
 };
 use jiff::tz::TimeZone;
 
@@ -24,7 +24,7 @@ use super::{
 use crate::{
     conditions::Conditions,
     present::cause,
-    settings::{self, Folders, Kept, Settings},
+    settings::{self, Decision, Folders, Kept, Settings},
 };
 
 /// Finds the sources and tells of those that were left out. Without any, standard input is read. While following,
@@ -136,6 +136,18 @@ pub(crate) fn settings(args: &Pour) -> Result<Settings, Stop> {
     Ok(settings)
 }
 
+/// The veil, as settings and arguments have it.
+pub(crate) fn veil(args: &Pour) -> Result<Veil, Stop> {
+    let mut decided = settings(args)?.veil;
+    for (words, action) in [(&args.veil, Action::Hide), (&args.unveil, Action::Keep)] {
+        for word in words {
+            decided.decisions.push(Decision::about(word, action).map_err(Stop::usage)?);
+        }
+    }
+    decided.key = args.veil_key.clone().or(decided.key);
+    settings::veil(&Folders::user(), &decided).map_err(Stop::usage)
+}
+
 /// What the arguments let through, checked as far as that can be done before anything is read.
 pub(crate) fn conditions(args: &Pour) -> Result<Conditions, Stop> {
     let level = args.level.as_deref().map(level_named).transpose()?;
@@ -235,8 +247,8 @@ impl From<Poured> for Passed {
 
 /// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
 pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
-    let Asked { found, options, conditions } = Asked::of(args, output)?;
-    read(found, options, &conditions)
+    let Asked { found, options, conditions, veil } = Asked::of(args, output)?;
+    read(found, options, &conditions, veil)
 }
 
 /// What a command is to read, and what it is to let through.
@@ -244,6 +256,7 @@ pub(crate) struct Asked {
     pub(crate) found: Discovery,
     pub(crate) options: Options,
     pub(crate) conditions: Conditions,
+    pub(crate) veil: Veil,
 }
 
 impl Asked {
@@ -251,7 +264,8 @@ impl Asked {
     pub(crate) fn of(args: &Pour, output: Option<&Path>) -> Result<Self, Stop> {
         let options = options(args, false)?;
         let conditions = self::conditions(args)?;
-        Ok(Self { found: found(args, output)?, options, conditions })
+        let veil = veil(args)?;
+        Ok(Self { found: found(args, output)?, options, conditions, veil })
     }
 
     /// Whether something that was asked for can't be read.
@@ -268,8 +282,7 @@ impl Asked {
     /// the numbers of their lines are wanted.
     pub(crate) fn searched(&self, numbered: bool) -> Option<Passed> {
         let sieve = self.fixed().filter(|sieve| !sieve.meshes.is_empty())?;
-        let veil = settings::veil(&Folders::user());
-        let snapshot = engine::search(&self.found, &self.options, &sieve, &veil, numbered)?;
+        let snapshot = engine::search(&self.found, &self.options, &sieve, &self.veil, numbered)?;
         // Why nothing is left is told by everything there is.
         (!snapshot.pan.is_empty()).then(|| Passed {
             snapshot: Arc::new(snapshot),
@@ -280,17 +293,17 @@ impl Asked {
 
     /// The entries that pass, all in the order of time.
     pub(crate) fn read(self) -> Result<Passed, Stop> {
-        Ok(read(self.found, self.options, &self.conditions)?.into())
+        Ok(read(self.found, self.options, &self.conditions, self.veil)?.into())
     }
 }
 
 /// What passes from the ends of files, as far as it takes for the last `most` entries that pass.
 pub(crate) fn pour_last(args: &Pour, output: Option<&Path>, most: usize) -> Result<Poured, Stop> {
-    let Asked { found, mut options, conditions } = Asked::of(args, output)?;
+    let Asked { found, mut options, conditions, veil } = Asked::of(args, output)?;
     let mut bytes = LAST_BYTES;
     loop {
         options.last_bytes = Some(bytes);
-        let poured = read(found.clone(), options.clone(), &conditions)?;
+        let poured = read(found.clone(), options.clone(), &conditions, veil.clone())?;
         if has_last(&poured.snapshot, most) {
             return Ok(poured);
         }
@@ -332,9 +345,13 @@ fn found(args: &Pour, output: Option<&Path>) -> Result<Discovery, Stop> {
     Ok(found)
 }
 
-fn read(found: Discovery, options: Options, conditions: &Conditions) -> Result<Poured, Stop> {
+fn read(
+    found: Discovery,
+    options: Options,
+    conditions: &Conditions,
+    veil: Veil,
+) -> Result<Poured, Stop> {
     let mut unread = found.problems.iter().any(Problem::is_fatal);
-    let veil = settings::veil(&Folders::user());
     let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
     let snapshot = engine.wait(Snapshot::loaded);

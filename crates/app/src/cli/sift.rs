@@ -16,7 +16,6 @@ use super::{
 };
 use crate::{
     output::Output,
-    settings::{self, Folders},
 };
 
 pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
@@ -137,8 +136,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
     let write = |snapshot: &Snapshot| {
         Written::of(snapshot, Exporter::new(snapshot, format, zone.clone(), terminal))
     };
-    let veil = settings::veil(&Folders::user());
-    let streamed = stream(&asked.found, &asked.options, sieve, &veil, write, take)
+    let streamed = stream(&asked.found, &asked.options, sieve, &asked.veil, write, take)
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
     done.map_err(Stop::output)?;
     for (source, problem) in &streamed.problems {

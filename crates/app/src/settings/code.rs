@@ -34,17 +34,20 @@ pub(crate) struct Code {
 impl Table {
     /// With roots from the folder of the file that they stand in.
     pub(super) fn code(self, file: &Path) -> Code {
-        let folder = file.parent().unwrap_or(Path::new("")).to_owned();
-        let root = |root: PathBuf| match root.strip_prefix("~") {
-            Ok(rest) => std::env::home_dir().unwrap_or_default().join(rest),
-            Err(_) => folder.join(root),
-        };
         Code {
-            roots: self.roots.into_iter().map(root).collect(),
+            roots: self.roots.iter().map(|root| named_in(file, root)).collect(),
             rewrite: self.rewrite.into_iter().collect(),
             own: self.own,
             editor: self.editor,
         }
+    }
+}
+
+/// A path as a file of settings names it: from its folder, or from the user's own.
+pub(super) fn named_in(file: &Path, path: &Path) -> PathBuf {
+    match path.strip_prefix("~") {
+        Ok(rest) => std::env::home_dir().unwrap_or_default().join(rest),
+        Err(_) => file.parent().unwrap_or(Path::new("")).join(path),
     }
 }
 

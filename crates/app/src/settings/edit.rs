@@ -128,7 +128,7 @@ mod tests {
         let text = fs::read_to_string(&file).unwrap();
         assert_eq!(text.matches("[[sieve]]").count(), 2, "{text}");
         assert!(text.contains("# mine") && text.contains("# by hand"), "{text}");
-        let settings = super::super::read(&text, &file).unwrap();
+        let settings = super::super::read(&text, &file, true).unwrap();
         let names: Vec<(&str, usize)> =
             settings.sieves.iter().map(|kept| (kept.name.as_str(), kept.meshes.len())).collect();
         assert_eq!(names, [("one", 2), ("two", 1)]);
@@ -144,7 +144,7 @@ mod tests {
         let file = folder.path().join("cribrum.toml");
         add_layout(&file, "berths \"new\"", "berth*.log", r"{time}\{{ {message}").unwrap();
         let text = fs::read_to_string(&file).unwrap();
-        let found = super::super::read(&text, &file).unwrap().layouts;
+        let found = super::super::read(&text, &file, true).unwrap().layouts;
         assert_eq!(found[0].name(), "berths \"new\"");
         assert!(found[0].holds_for("berth-1.log"));
         assert!(found[0].captures(br"2026-03-14 06:41:02\{ x").is_some());

@@ -19,6 +19,9 @@
 //! own = ["test.ferries.", "src/"]               # frames of these are the program's own
 //! editor = "code -g {file}:{line}"              # else $VISUAL or $EDITOR
 //!
+//! [veil]                                        # what is hidden beside what is hidden anyway: see `veil.rs`
+//! hide = ["personal"]
+//!
 //! [watch]                                       # how the desk tells of entries that a watch waits for
 //! bell = true
 //! title = true
@@ -30,6 +33,7 @@ mod folders;
 pub(crate) mod history;
 mod layouts;
 mod sieves;
+mod veil;
 mod veil_key;
 
 use std::{
@@ -45,6 +49,7 @@ pub(crate) use code::Code;
 pub(crate) use edit::{add_layout, drop_sieve, keep};
 pub(crate) use folders::{Folders, NAME, beside};
 pub(crate) use sieves::Kept;
+pub(crate) use veil::{Decided, Decision};
 pub(crate) use veil_key::veil;
 
 #[derive(Debug, Default, Deserialize)]
@@ -58,6 +63,7 @@ struct Config {
     sieve: Vec<sieves::Table>,
     watch: Option<Watching>,
     code: Option<code::Table>,
+    veil: Option<veil::Table>,
 }
 
 /// A set of colours for the desk.
@@ -101,6 +107,8 @@ pub(crate) struct Settings {
     pub(crate) watch: Option<Watching>,
     /// Where the code is; what the nearest file says comes first.
     pub(crate) code: Code,
+    /// What the veil hides; the user's own decisions hold last.
+    pub(crate) veil: Decided,
 }
 
 /// The settings in the files beside the sources and in the user's, the nearer first.
@@ -116,7 +124,8 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
             files.push(file);
         }
     }
-    files.extend(folders.settings());
+    let own = folders.settings();
+    files.extend(own.clone().filter(|own| !files.contains(own)));
     let mut found = Settings::default();
     for file in files {
         let text = match fs::read_to_string(&file) {
@@ -124,25 +133,28 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
             Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
         };
-        let more = read(&text, &file).map_err(|(at, what)| located(&file, &text, at, &what))?;
+        let is_own = own.as_ref() == Some(&file);
+        let more = read(&text, &file, is_own).map_err(|(at, what)| located(&file, &text, at, &what))?;
         found.layouts.extend(more.layouts);
         found.sieves.extend(more.sieves);
         found.ids.extend(more.ids);
         found.watch = found.watch.or(more.watch);
         found.code.add(more.code);
+        found.veil.add(more.veil);
     }
     Ok(found)
 }
 
-fn read(text: &str, file: &Path) -> Result<Settings, (usize, String)> {
+fn read(text: &str, file: &Path, own: bool) -> Result<Settings, (usize, String)> {
     let config: Config = toml::from_str(text)
         .map_err(|error| (error.span().map_or(0, |span| span.start), error.message().to_owned()))?;
     let layouts: Result<_, _> = config.layout.iter().map(layouts::Table::layout).collect();
     let sieves: Result<_, _> =
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
     let code = config.code.map(|table| table.code(file)).unwrap_or_default();
+    let veil = config.veil.map(|table| table.decided(file, own)).transpose()?.unwrap_or_default();
     let (ids, watch) = (config.ids, config.watch);
-    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, watch, code })
+    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, watch, code, veil })
 }
 
 /// A mistake with its file, line and column, and the line itself.

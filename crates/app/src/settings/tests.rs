@@ -30,10 +30,10 @@ fn mistakes_are_shown_at_their_column() {
             "x.toml:2:8: invalid type: integer `7`, expected a string\n  name = 7\n         ^",
         ),
     ] {
-        let (at, message) = read(text, Path::new("x")).unwrap_err();
+        let (at, message) = read(text, Path::new("x"), true).unwrap_err();
         assert_eq!(located(Path::new("x.toml"), text, at, &message), want);
     }
-    let (at, message) = read("[[layout]]\nnmae = \"a\"\n", Path::new("x")).unwrap_err();
+    let (at, message) = read("[[layout]]\nnmae = \"a\"\n", Path::new("x"), true).unwrap_err();
     assert!(message.contains("unknown field `nmae`, expected one of `name`"), "{message} at {at}");
 }
 
@@ -87,7 +87,7 @@ fn sieves_are_kept_and_read_again() {
     let file = folder.path().join("x");
     let kept = Kept { file: file.clone(), ..kept };
     keep(&kept).unwrap();
-    let found = read(&fs::read_to_string(&file).unwrap(), &file).unwrap().sieves;
+    let found = read(&fs::read_to_string(&file).unwrap(), &file, true).unwrap().sieves;
     assert_eq!(found, std::slice::from_ref(&kept));
     assert_eq!(found[0].sieve(&context), sieve);
     assert_eq!(found[0].summary().matches("quiet below error").count(), 1);
@@ -98,19 +98,19 @@ fn sieves_are_kept_and_read_again() {
         "what passes stays out"
     );
     assert!(Kept::of("none", &Sieve::default(), hide, Vec::new(), PathBuf::from("x")).is_empty());
-    let watch = read("[watch]\nbell = false\n", Path::new("x")).unwrap().watch;
+    let watch = read("[watch]\nbell = false\n", Path::new("x"), true).unwrap().watch;
     assert_eq!(watch, Some(Watching { bell: false, title: true }));
 }
 
 #[test]
 fn the_code_is_looked_for_beside_the_settings_that_say_so() {
     let text = "[code]\nroots = [\"booking\", \"/srv/web\", \"~/x\"]\nrewrite = { \"/app\" = \"src\" }\nown = [\"test.\"]\n";
-    let mut code = read(text, Path::new("/logs/cribrum.toml")).unwrap().code;
+    let mut code = read(text, Path::new("/logs/cribrum.toml"), true).unwrap().code;
     assert_eq!(code.roots[..2], [PathBuf::from("/logs/booking"), PathBuf::from("/srv/web")]);
     assert!(code.roots[2].ends_with("x") && !code.roots[2].starts_with("/logs"));
     assert_eq!(code.rewrite, [("/app".to_owned(), "src".to_owned())]);
-    let more = read("[code]\neditor = \"vi\"\nroots = [\"c\"]\n", Path::new("/b/x")).unwrap().code;
+    let more = read("[code]\neditor = \"vi\"\nroots = [\"c\"]\n", Path::new("/b/x"), true).unwrap().code;
     code.add(more);
     assert_eq!((code.roots.len(), code.editor.as_deref()), (4, Some("vi")));
-    assert!(read("[code]\nroot = 7\n", Path::new("x")).is_err());
+    assert!(read("[code]\nroot = 7\n", Path::new("x"), true).is_err());
 }

@@ -10,13 +10,36 @@ use std::{
 
 use cribrum_core::veil::Veil;
 
-use super::folders::Folders;
+use super::{folders::Folders, veil::Decided};
 
-/// The veil with the user's key. Where the key can't be kept, one for this run is made.
-pub(crate) fn veil(folders: &Folders) -> Veil {
-    let key = folders.veil_key().and_then(|path| read_or_make(&path).ok());
-    Veil::new(key.unwrap_or_else(|| random().unwrap_or_default()))
+/// The veil with the user's key, or with one made of a file that people share, and with what was decided. Where the
+/// user's key can't be kept, one for this run is made.
+///
+/// # Errors
+///
+/// A file that is named and can't be read, or has fewer than sixteen bytes.
+pub(crate) fn veil(folders: &Folders, decided: &Decided) -> Result<Veil, String> {
+    let key = match &decided.key {
+        Some(file) => shared(file).map_err(|error| format!("{}: {error}", file.display()))?,
+        None => {
+            let kept = folders.veil_key().and_then(|path| read_or_make(&path).ok());
+            kept.unwrap_or_else(|| random().unwrap_or_default())
+        }
+    };
+    Ok(Veil::new(key).with_policy(decided.policy()).with_rules(decided.rules.clone()))
 }
+
+/// A key out of all bytes of a file.
+fn shared(path: &Path) -> Result<[u8; 16], String> {
+    let mut bytes = Vec::new();
+    let file = fs::File::open(path).map_err(|error| format!("the veil's key can't be read: {error}"))?;
+    file.take(KEY_BYTES).read_to_end(&mut bytes).map_err(|error| error.to_string())?;
+    let few = "a key for the veil needs sixteen bytes or more, as of `head -c 16 /dev/urandom`";
+    if bytes.len() < 16 { Err(few.to_owned()) } else { Ok(Veil::key_of(&bytes)) }
+}
+
+/// Bytes of a shared file that are read.
+const KEY_BYTES: u64 = 64 << 10;
 
 fn read_or_make(path: &Path) -> io::Result<[u8; 16]> {
     match read(path) {

@@ -164,6 +164,7 @@ impl TestDesk {
             palette: Palette::Dusk,
             follow: false,
             settings: Settings::default(),
+            veil: crate::settings::veil(&folders, &crate::settings::Decided::default()).unwrap(),
             folders,
             here: home.path().to_owned(),
             timings: None,

@@ -181,6 +181,7 @@ impl Coordinator {
     }
 
     fn store(&mut self, source: usize, sealed: Vec<Sealed>, in_turn: bool) {
+        self.veil.know(self.schedule.sources.iter().map(|source| source.name.clone()));
         let sources = self.schedule.sources.len();
         self.store.status.resize_with(sources, Default::default);
         self.store.put_all(source, sealed, in_turn);

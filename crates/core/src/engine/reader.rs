@@ -77,7 +77,7 @@ impl<'s> Reader<'s> {
         };
         let mut handed = |entry: Entry<'_>| {
             guard::catch(|| {
-                let veiled = snapshot.veil.over(&entry);
+                let veiled = snapshot.veil.over(&entry, Some(block.place(index)));
                 hand(&entry, &veiled, &placed)
             })
         };

@@ -183,6 +183,7 @@ pub struct Snapshot {
 
 impl Snapshot {
     pub(crate) fn empty(sources: &[Source], veil: Veil) -> Self {
+        veil.know(sources.iter().map(|source| source.name.clone()));
         Self {
             sources: Arc::new(sources.to_vec()),
             status: vec![SourceStatus::default(); sources.len()],
@@ -374,7 +375,7 @@ impl Snapshot {
     pub fn raw(&self, id: EntryId) -> io::Result<Clean<'static>> {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
-        Ok(self.veil.over(&entry).raw().into_owned())
+        Ok(self.veil.over(&entry, Some(block.place(id.index()))).raw().into_owned())
     }
 
     /// The same as it may leave the desk.
@@ -385,7 +386,7 @@ impl Snapshot {
     pub fn raw_to_share(&self, id: EntryId) -> io::Result<Shareable<'static>> {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
-        Ok(self.veil.over(&entry).raw().into_owned())
+        Ok(self.veil.over(&entry, Some(block.place(id.index()))).raw().into_owned())
     }
 
     /// A text that the desk shows of an entry, as it may leave the desk.
@@ -396,7 +397,7 @@ impl Snapshot {
     pub fn to_share(&self, id: EntryId, text: &str) -> io::Result<Shareable<'static>> {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
-        Ok(self.veil.over(&entry).text(text.into()).into_owned())
+        Ok(self.veil.over(&entry, Some(block.place(id.index()))).text(text.into()).into_owned())
     }
 
     /// The condition that finds all entries with an id of this entry: the best one, or one of a kind.
@@ -410,7 +411,7 @@ impl Snapshot {
         let ids = sorted_ids(&entry);
         let chosen = ids.into_iter().find(|(k, _)| kind.is_none_or(|want| want == *k));
         // A hidden id is found by its stand-in.
-        let veiled = self.veil.over::<Desk>(&entry);
+        let veiled = self.veil.over::<Desk>(&entry, Some(block.place(id.index())));
         Ok(chosen.map(|(_, value)| Expr::Id(veiled.text(value.into()).as_str().to_owned())))
     }
 
@@ -441,7 +442,7 @@ impl Snapshot {
     pub fn hides(&self, id: EntryId, word: &str) -> io::Result<bool> {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
-        Ok(self.veil.over::<Desk>(&entry).hides(word))
+        Ok(self.veil.over::<Desk>(&entry, Some(block.place(id.index()))).hides(word))
     }
 
     /// How many sources have entries that a lens has found.

@@ -386,7 +386,7 @@ impl Judging<'_> {
             block.line_after(memchr::memchr_iter(b'\n', before).count() as u64)
         };
         let seeking = leaf.stand_ins.then(|| self.veil.seeking(&leaf.expr.to_string()));
-        let veiled = seeking.as_ref().map(|veil| veil.over(&entry));
+        let veiled = seeking.as_ref().map(|veil| veil.over(&entry, Some(block.place(index))));
         leaf.expr.holds(&Subject {
             facts: &self.facts(index),
             veiled: veiled.as_ref(),

@@ -201,7 +201,7 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
         };
         let text = expr.to_string();
         let seeking = text.contains('«').then(|| veil.seeking(&text));
-        let veiled = seeking.as_ref().map(|veil| veil.over(&entry));
+        let veiled = seeking.as_ref().map(|veil| veil.over(&entry, None));
         expr.holds(&Subject {
             facts: &facts,
             veiled: veiled.as_ref(),
@@ -284,7 +284,7 @@ fn a_stand_in_finds_the_secret_it_stands_for() {
     let raw = block.cut(0, &bytes);
     let entry = block.entry(0, &raw);
     let veil = Veil::new([7; 16]);
-    let veiled = veil.over::<crate::veil::Desk>(&entry);
+    let veiled = veil.over::<crate::veil::Desk>(&entry, None);
     let shown = veiled.raw();
     let from = shown.as_str().find('«').unwrap();
     let to = shown.as_str().find('»').unwrap() + '»'.len_utf8();

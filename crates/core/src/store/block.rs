@@ -15,7 +15,7 @@ use crate::{
     layout::{Dialect, LayoutId, Member, Shared, colours, wrap},
     limits,
     source::{Segment, SourceId},
-    veil::{Audience, Veil, Who},
+    veil::{Audience, Place, Veil, Who},
 };
 
 /// The time of an entry that has none and follows none that has.
@@ -335,6 +335,11 @@ impl Block {
     /// Whether something was around the entry.
     pub(crate) fn wrapped(&self, index: usize) -> bool {
         self.columns.marks[index].flags & WRAPPED != 0
+    }
+
+    /// Where an entry stands, for rules of the veil that hold for some places.
+    pub(crate) fn place(&self, index: usize) -> Place {
+        Place { layout: self.layout(index), source: self.source.index() }
     }
 
     /// Whether all names of an entry's fields stand in its bytes, as they are written.

@@ -158,6 +158,23 @@ impl Group {
 }
 
 impl Action {
+    /// The action of a name.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        [Self::Hide, Self::Shorten, Self::Keep].into_iter().find(|action| action.name() == name)
+    }
+
+    /// Whether less is left to see than by another action.
+    #[must_use]
+    pub fn is_stricter(self, than: Self) -> bool {
+        let rank = |action| match action {
+            Self::Keep => 0,
+            Self::Shorten => 1,
+            Self::Hide => 2,
+        };
+        rank(self) > rank(than)
+    }
+
     /// Its name, as settings have it.
     #[must_use]
     pub fn name(self) -> &'static str {

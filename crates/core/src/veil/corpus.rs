@@ -36,7 +36,7 @@ fn shared(line: &str) -> (String, String) {
         .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
     let entry = layout.read(line.as_bytes(), &dialect);
     let veil = Veil::new(*b"saltmarsh-ferry!");
-    let veiled = veil.over::<Anyone>(&entry);
+    let veiled = veil.over::<Anyone>(&entry, None);
     let parts = format!(
         "{} {:?} {:?} {:?} {:?}",
         veiled.message(),

@@ -2,10 +2,8 @@
 
 use std::ops::Range;
 
-use super::Class;
-
-/// The number of a detector in the table.
-pub(super) type Number = u16;
+pub(super) use super::kind::Number;
+use super::{Class, rules::Rules};
 
 /// A secret within a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -40,12 +38,14 @@ pub(super) struct Want {
 
 /// What was found in a text.
 #[derive(Debug, Default)]
-pub(super) struct Found {
+pub(super) struct Found<'r> {
     pub(super) marks: Vec<Mark>,
     pub(super) near: Vec<Near>,
     /// A secret's name stands in the text, with or without a value.
     pub(super) named: bool,
     pub(super) want: Want,
+    /// Rules of one's own.
+    pub(super) rules: Option<&'r Rules>,
     /// Who looks.
     pub(super) by: Number,
     /// The class of what they find.
@@ -56,7 +56,7 @@ pub(super) struct Found {
     pub(super) dotless: usize,
 }
 
-impl Found {
+impl Found<'_> {
     /// Hides a part of the text.
     pub(super) fn hide(&mut self, span: Range<usize>) {
         if !span.is_empty() {

@@ -1,4 +1,7 @@
-//! What the values under a name are like.
+//! What the values under a name are like, and the number of who says so.
+
+/// The number of a detector in the table, or of a rule of one's own.
+pub(super) type Number = u16;
 
 /// What the values under a name are like.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

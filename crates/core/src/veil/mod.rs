@@ -16,10 +16,12 @@ mod fields;
 mod form;
 mod found;
 mod fragments;
+mod hits;
 mod kind;
 mod names;
 mod plausible;
 mod policy;
+mod rules;
 mod scan;
 mod sql;
 mod stand_in;
@@ -40,13 +42,16 @@ pub use clean::{Anyone, Audience, Clean, Desk, Shareable, Text, Who, harmless};
 pub use detectors::Detector;
 pub use fields::{CleanField, CleanValue};
 pub(crate) use fields::{Fields, PartValue};
+pub use hits::{By, Hit};
 pub use policy::Policy;
+pub(crate) use rules::Place;
+pub use rules::{Parts, Rule};
 pub use stand_in::ascii_stand_ins;
 pub(crate) use stand_in::stand_ins_in;
 pub(crate) use veiled::Veiled;
 
 use crate::entry::Entry;
-use found::{Mark, Want};
+use found::{Mark, Near, Want};
 
 /// All detectors, in the order in which they judge.
 pub fn detectors() -> impl Iterator<Item = &'static Detector> {
@@ -77,6 +82,7 @@ impl<'r, A: Audience> Clear<'r, A> {
 pub struct Veil {
     stand_ins: Arc<stand_in::StandIns>,
     policy: Arc<Policy>,
+    rules: Arc<rules::Rules>,
     typed: Arc<RwLock<Vec<(Class, String)>>>,
     /// Stand-ins that are looked for, as they were typed.
     sought: Arc<[String]>,
@@ -95,15 +101,39 @@ impl Veil {
         Self {
             stand_ins: Arc::new(stand_in::StandIns::new(key)),
             policy: Arc::default(),
+            rules: Arc::default(),
             typed: Arc::default(),
             sought: Arc::default(),
         }
+    }
+
+    /// A key made of all bytes of a secret that people share.
+    #[must_use]
+    pub fn key_of(shared: &[u8]) -> [u8; 16] {
+        stand_in::key_of(shared)
     }
 
     /// The same with another policy.
     #[must_use]
     pub fn with_policy(self, policy: Policy) -> Self {
         Self { policy: Arc::new(policy), ..self }
+    }
+
+    /// The same with rules of one's own.
+    #[must_use]
+    pub fn with_rules(self, rules: Vec<Rule>) -> Self {
+        Self { rules: rules::Rules::new(rules), ..self }
+    }
+
+    /// The rules of one's own.
+    #[must_use]
+    pub fn rules(&self) -> &[Rule] {
+        self.rules.all()
+    }
+
+    /// Takes the names of the sources in, for rules that hold for some of them.
+    pub(crate) fn know(&self, sources: impl Iterator<Item = String>) {
+        self.rules.know(sources);
     }
 
     /// A veil that writes each secret whose stand-in is among those in a text as it is written there: by another
@@ -134,8 +164,8 @@ impl Veil {
 
     fn typed_marks<A: Audience>(&self, text: &str) -> Vec<Mark> {
         let want = self.want(A::WHO);
-        let mut marks = typed::typed(text.as_bytes(), want.personal);
-        marks.extend(self.look(text.as_bytes(), want).0);
+        let mut marks = typed::typed(text.as_bytes(), want.personal, &self.rules);
+        marks.extend(self.look(text.as_bytes(), A::WHO, None).0);
         let known = self.typed.read().unwrap_or_else(PoisonError::into_inner);
         for (class, secret) in known.iter() {
             let found = memchr::memmem::find_iter(text.as_bytes(), secret.as_bytes());
@@ -147,7 +177,7 @@ impl Veil {
                 named: true,
             }));
         }
-        marks.retain(|mark| self.policy.action(A::WHO, mark.class) != Action::Keep);
+        marks.retain(|mark| self.action(A::WHO, mark) != Action::Keep);
         scan::apart(marks)
     }
 
@@ -160,14 +190,18 @@ impl Veil {
     }
 
     /// Finds the secrets of an entry.
-    pub(crate) fn over<'e, 'a, A: Audience>(&'e self, entry: &'e Entry<'a>) -> Veiled<'e, 'a, A> {
-        Veiled::new(self, entry)
+    pub(crate) fn over<'e, 'a, A: Audience>(
+        &'e self,
+        entry: &'e Entry<'a>,
+        place: Option<Place>,
+    ) -> Veiled<'e, 'a, A> {
+        Veiled::new(self, entry, place)
     }
 
     /// The text of an entry whose names all stand in it, where one look at its bytes says that it holds nothing to
     /// hide; `None` where it must be read to know.
     pub(crate) fn clear<'r, A: Audience>(&self, raw: &'r [u8]) -> Option<Clear<'r, A>> {
-        let (marks, named) = self.look(raw, self.want(A::WHO));
+        let (marks, named) = self.look(raw, A::WHO, None);
         (marks.is_empty() && !named).then_some(Clear(raw, std::marker::PhantomData))
     }
 
@@ -187,35 +221,69 @@ impl Veil {
         Want { personal: self.policy.minds_people(who), entropy: self.policy.entropy, near: false }
     }
 
-    /// What stands in a text under all its escapes, and whether a secret's name stands in it. Marks are in no order.
-    fn look(&self, text: &[u8], want: Want) -> (Vec<Mark>, bool) {
-        let found = scan::scan(text, want);
-        let (mut marks, mut named) = (found.marks, found.named);
-        layers(text, |layer, written| {
-            let found = scan::scan(layer, want);
-            named |= found.named;
-            marks.extend(
-                found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }),
-            );
-        });
-        (marks, named)
+    /// What must be hidden in a text that stands at a place, under all its escapes, and whether a secret's name stands
+    /// in it. Marks are in no order. Without a place all rules hold.
+    fn look(&self, text: &[u8], who: Who, place: Option<Place>) -> (Vec<Mark>, bool) {
+        let (found, _, named) = self.look_for(text, self.want(who));
+        (self.acted_on(found, who, place), named)
     }
 
-    fn stand_in(&self, who: Who, class: Class, secret: &[u8]) -> String {
+    /// All that stands in a text, hidden or not, and what is nearly a hit.
+    fn look_for(&self, text: &[u8], want: Want) -> (Vec<Mark>, Vec<Near>, bool) {
+        let found = scan::scan(text, want, &self.rules);
+        let (mut marks, mut near, mut named) = (found.marks, found.near, found.named);
+        named |= self.rules.has_paths();
+        layers(text, |layer, written| {
+            let found = scan::scan(layer, want, &self.rules);
+            named |= found.named;
+            marks.extend(found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }));
+            near.extend(found.near.into_iter().map(|near| Near { span: written(&near.span), ..near }));
+        });
+        (marks, near, named)
+    }
+
+    /// Those of marks of which something is hidden. What a rule of the user's own keeps is kept from the detectors too.
+    fn acted_on(&self, mut marks: Vec<Mark>, who: Who, place: Option<Place>) -> Vec<Mark> {
+        if !self.rules.is_empty() {
+            marks.retain(|mark| self.rules.holds(mark.by, place));
+            let keeps = |mark: &&Mark| {
+                let own = self.rules.get(mark.by).filter(|rule| !rule.from_others);
+                own.is_some() && self.action(who, mark) == Action::Keep
+            };
+            let kept: Vec<Range<usize>> =
+                marks.iter().filter(keeps).map(|mark| mark.span.clone()).collect();
+            let within = |mark: &Mark| {
+                kept.iter().any(|kept| kept.start <= mark.span.start && mark.span.end <= kept.end)
+            };
+            marks.retain(|mark| !within(mark));
+        }
+        marks.retain(|mark| self.action(who, mark) != Action::Keep);
+        marks
+    }
+
+    /// What is done about a mark.
+    fn action(&self, who: Who, mark: &Mark) -> Action {
+        let usual = self.policy.action(who, mark.class);
+        match self.rules.get(mark.by).and_then(|rule| Some((rule, rule.action?))) {
+            Some((rule, action)) if !rule.from_others || action.is_stricter(usual) => action,
+            _ => usual,
+        }
+    }
+
+    fn stand_in(&self, who: Who, mark: &Mark, secret: &[u8]) -> String {
         if !self.sought.is_empty() {
-            let hash = self.stand_ins.hash(class, secret);
+            let hash = self.stand_ins.hash(mark.class, secret);
             let is = |sought: &&String| {
-                stand_ins_in(sought)
-                    .first()
-                    .is_some_and(|(_, digits)| self.stand_ins.is(digits, hash))
+                let digits = stand_ins_in(sought).first().map(|(_, digits)| *digits);
+                digits.is_some_and(|digits| self.stand_ins.is(digits, hash))
             };
             if let Some(sought) = self.sought.iter().find(is) {
                 return sought.clone();
             }
         }
-        match self.policy.action(who, class) {
-            Action::Shorten => self.stand_ins.shortened(class, secret),
-            _ => self.stand_ins.hidden(class, secret),
+        match self.action(who, mark) {
+            Action::Shorten => self.stand_ins.shortened(mark.class, secret),
+            _ => self.stand_ins.hidden(mark.class, secret),
         }
     }
 
@@ -226,7 +294,7 @@ impl Veil {
         for mark in marks {
             out.push_str(&String::from_utf8_lossy(&bytes[at..mark.span.start.max(at)]));
             let secret = &bytes[mark.span.clone()];
-            let stand_in = self.stand_in(A::WHO, mark.class, secret);
+            let stand_in = self.stand_in(A::WHO, mark, secret);
             out.push_str(&stand_in);
             at = mark.span.end;
             // Where blanks fill a column up, what follows stays where it was.

@@ -5,7 +5,8 @@ use std::cell::RefCell;
 use super::{
     Group,
     detectors::{Check, Names, TABLE},
-    found::Number,
+    kind::Number,
+    rules::Rules,
 };
 
 /// What is known of a name.
@@ -53,9 +54,11 @@ pub(super) fn judged(name: &[u8]) -> Judged {
     })
 }
 
-/// The detector of the values of a field of this name.
-pub(super) fn detector_of(name: &[u8], personal: bool) -> Option<Number> {
-    judged(name).by(personal)
+/// The detector, or the rule of one's own, of the values of a field of this name.
+pub(super) fn told(name: &[u8], personal: bool, rules: Option<&Rules>) -> Option<Number> {
+    let rules = rules.filter(|rules| !rules.is_empty());
+    let own = |from_others| rules.and_then(|rules| rules.by_name(name, from_others));
+    own(false).or_else(|| judged(name).by(personal)).or_else(|| own(true))
 }
 
 /// A name, and what was said of it.
@@ -234,7 +237,7 @@ mod tests {
             ("spin", None),
             ("hostname", None),
         ] {
-            let class = detector_of(name.as_bytes(), false).and_then(detector).map(|d| d.class);
+            let class = told(name.as_bytes(), false, None).and_then(detector).map(|d| d.class);
             assert_eq!(class, want, "{name}");
         }
     }

@@ -29,7 +29,8 @@ impl Default for Policy {
 
 impl Policy {
     /// All is hidden from everyone.
-    pub(super) fn strictest() -> Self {
+    #[must_use]
+    pub fn strictest() -> Self {
         let all = [Action::Hide; Class::ALL.len()];
         Self { desk: all, anyone: all, entropy: false }
     }
@@ -45,7 +46,7 @@ impl Policy {
     pub fn is_weakened(&self) -> bool {
         let usual = Self::default();
         let weaker = |ours: &[Action], usual: &[Action]| {
-            ours.iter().zip(usual).any(|(ours, usual)| rank(*ours) < rank(*usual))
+            ours.iter().zip(usual).any(|(ours, usual)| usual.is_stricter(*ours))
         };
         weaker(&self.desk, &usual.desk) || weaker(&self.anyone, &usual.anyone)
     }
@@ -56,8 +57,8 @@ impl Policy {
         let usual = Self::default();
         let weaker = |class: &Class| {
             let at = class.index();
-            rank(self.desk[at]) < rank(usual.desk[at])
-                || rank(self.anyone[at]) < rank(usual.anyone[at])
+            usual.desk[at].is_stricter(self.desk[at])
+                || usual.anyone[at].is_stricter(self.anyone[at])
         };
         Class::ALL.into_iter().filter(weaker).collect()
     }
@@ -85,13 +86,5 @@ impl Policy {
     pub(super) fn minds_people(&self, who: Who) -> bool {
         let personal = Class::ALL.into_iter().filter(|class| class.group() == Group::Personal);
         personal.into_iter().any(|class| self.action(who, class) != Action::Keep)
-    }
-}
-
-fn rank(action: Action) -> u8 {
-    match action {
-        Action::Keep => 0,
-        Action::Shorten => 1,
-        Action::Hide => 2,
     }
 }

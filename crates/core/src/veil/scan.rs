@@ -11,13 +11,14 @@ use super::{
     form,
     found::{Found, Mark, Want},
     fragments::{CREDENTIALS, EVERYTHING, Target},
+    rules::Rules,
     sql, value,
 };
 
 /// Looks through a text. Marks are in no order and may overlap. Cost: linear in the text, whatever stands in it: what
 /// has been hidden, or looked at in vain, is not looked at again.
-pub(super) fn scan(text: &[u8], want: Want) -> Found {
-    let mut found = Found { want, ..Found::default() };
+pub(super) fn scan<'r>(text: &[u8], want: Want, rules: &'r Rules) -> Found<'r> {
+    let mut found = Found { want, rules: Some(rules), ..Found::default() };
     let fragments = if want.personal { &*EVERYTHING } else { &*CREDENTIALS };
     let mut name_end = 0;
     fragments.each(text, |hit, target| {
@@ -52,12 +53,27 @@ pub(super) fn scan(text: &[u8], want: Want) -> Found {
             look(text, &mut found);
         }
     }
-    for mark in found.marks.iter_mut().filter(|mark| mark.named) {
+    own(text, rules, &mut found);
+    for mark in found.marks.iter_mut().filter(|mark| mark.named && rules.get(mark.by).is_none()) {
         if let Some((class, by)) = form::of(&text[mark.span.clone()]) {
             (mark.class, mark.by) = (class, by);
         }
     }
     found
+}
+
+/// What the rules of one's own find.
+fn own(text: &[u8], rules: &Rules, found: &mut Found<'_>) {
+    if rules.is_empty() {
+        return;
+    }
+    rules.each_name(text, |hit| {
+        value::named(text, hit, found);
+    });
+    rules.each_hit(text, &mut |by, rule, span| {
+        (found.by, found.class) = (by, rule.class);
+        found.hide(span);
+    });
 }
 
 /// Sorts marks and lets the widest of those that overlap stand.
@@ -78,7 +94,7 @@ pub(super) fn apart(mut found: Vec<Mark>) -> Vec<Mark> {
 }
 
 /// The token that begins with its issuer's prefix at a hit.
-fn token(text: &[u8], hit: Range<usize>, rest: Rest, found: &mut Found) {
+fn token(text: &[u8], hit: Range<usize>, rest: Rest, found: &mut Found<'_>) {
     // The search ignores case, the issuers do not.
     let here = &text[hit.clone()];
     let is_prefix = |detector: &detectors::Detector| {

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::{
-    found::Found,
+    found::{Found, Number},
     names,
     plausible::{is_harmless, is_parameter},
     text::{quoted_end, trim, word_end},
@@ -16,7 +16,7 @@ const STATEMENT: usize = 16 << 10;
 const ROWS: usize = 1024;
 
 /// `INSERT INTO table (a, password) VALUES (1, '…'), (2, '…')`.
-pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let until = text.len().min(hit.end + STATEMENT);
     let rest = &text[hit.end..until];
     // The table's name, then the columns in brackets.
@@ -29,12 +29,11 @@ pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found) {
     }
     let open = hit.end + open;
     let Some((columns, close)) = items(text, open, until) else { return };
-    let secret: Vec<Option<names::Judged>> = columns
+    let secret: Vec<Option<Number>> = columns
         .iter()
         .map(|column| {
             let name = text[column.clone()].trim_ascii();
-            let judged = names::judged(name);
-            judged.by(found.want.personal).map(|_| judged)
+            names::told(name, found.want.personal, found.rules)
         })
         .collect();
     if secret.iter().all(Option::is_none) {
@@ -53,14 +52,12 @@ pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found) {
         }
         let Some((row, end)) = items(text, at, until) else { return };
         for (number, span) in row.iter().enumerate() {
-            let Some(judged) = secret.get(number).copied().flatten() else { continue };
+            let Some(by) = secret.get(number).copied().flatten() else { continue };
             let span = unquoted(text, span.clone());
             let value = &text[span.clone()];
             if is_parameter(value) {
-                bound_to(text, value, number, end, judged, found);
-            } else if let Some(by) = judged.by(found.want.personal)
-                && !is_harmless(value)
-            {
+                bound_to(text, value, number, end, by, found);
+            } else if !is_harmless(value) {
                 let kept = (found.by, found.class);
                 hide_span(text, span, by, found);
                 (found.by, found.class) = kept;
@@ -71,7 +68,7 @@ pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found) {
 }
 
 /// What is bound to the parameter that a name in a statement is compared with or set to.
-pub(super) fn bound(text: &[u8], statement: usize, parameter: Range<usize>, found: &mut Found) {
+pub(super) fn bound(text: &[u8], statement: usize, parameter: Range<usize>, found: &mut Found<'_>) {
     let before = &text[statement.saturating_sub(STATEMENT)..parameter.start];
     // Question marks are counted from the beginning of the statement, which stands on the same line.
     let line = memchr::memrchr(b'\n', before).map_or(0, |at| at + 1);
@@ -87,10 +84,9 @@ fn bound_to(
     parameter: &[u8],
     number: usize,
     from: usize,
-    judged: names::Judged,
-    found: &mut Found,
+    by: Number,
+    found: &mut Found<'_>,
 ) {
-    let Some(by) = judged.by(found.want.personal) else { return };
     let kept = (found.by, found.class);
     if let Some(span) = value_of(text, parameter, number, from) {
         hide_span(text, span, by, found);

@@ -17,6 +17,17 @@ const DIGITS: [usize; 3] = [6, 10, 16];
 /// Hashes that are kept to tell where two would share their digits. Later ones are written in full.
 const KEPT: usize = 1 << 20;
 
+/// A key of sixteen bytes out of more: two hashes with keys that are known, each over all of them.
+pub(super) fn key_of(shared: &[u8]) -> [u8; 16] {
+    let mut key = [0; 16];
+    for (half, name) in key.chunks_exact_mut(8).zip([b"cribrum veil key", b"key veil cribrum"]) {
+        let mut hasher = SipHasher13::new_with_key(name);
+        hasher.write(shared);
+        half.copy_from_slice(&hasher.finish().to_le_bytes());
+    }
+    key
+}
+
 /// Makes stand-ins with a key.
 pub(super) struct StandIns {
     key: [u8; 16],

@@ -17,7 +17,7 @@ fn shown(line: &str) -> (String, String) {
         .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
     let entry = layout.read(line.as_bytes(), &dialect);
     let veil = veil();
-    let veiled = veil.over::<Desk>(&entry);
+    let veiled = veil.over::<Desk>(&entry, None);
     let rest = format!(
         "{} {:?} {:?} {:?} {:?}",
         veiled.message(),
@@ -181,7 +181,7 @@ fn hostile_texts_take_linear_time() {
     ] {
         let entry = crate::entry::Entry::plain(text.as_bytes());
         let veil = veil();
-        let veiled = veil.over::<Desk>(&entry);
+        let veiled = veil.over::<Desk>(&entry, None);
         let (raw, message) = (veiled.raw(), veiled.message());
         assert!(!raw.as_str().is_empty() && !message.as_str().contains("4000001234567899"));
     }
@@ -223,7 +223,7 @@ proptest! {
     fn any_bytes_are_survived(bytes in proptest::collection::vec(any::<u8>(), 0..80)) {
         let entry = crate::entry::Entry::plain(&bytes);
         let veil = veil();
-        let veiled = veil.over::<Anyone>(&entry);
+        let veiled = veil.over::<Anyone>(&entry, None);
         let shown = veiled.raw();
         let harmful = shown.for_terminal().contains(|c: char| c.is_control() && c != '\n' && c != '\t');
         prop_assert!(!harmful);
@@ -258,7 +258,7 @@ fn each_detector_finds_its_hit_and_leaves_its_near_miss() {
         let want = Want { personal: true, entropy: true, near: true };
         let (hit, secret) = example(detector.hit);
         let secret = secret.unwrap_or_else(|| panic!("{}: nothing is marked", detector.name));
-        let marks = scan::scan(hit.as_bytes(), want).marks;
+        let marks = scan::scan(hit.as_bytes(), want, &rules::Rules::default()).marks;
         let found: Vec<&str> = marks
             .iter()
             .filter(|m| m.class == detector.class)
@@ -267,7 +267,7 @@ fn each_detector_finds_its_hit_and_leaves_its_near_miss() {
         assert!(found.contains(&secret), "{}: {found:?} in {hit}", detector.name);
         let (miss, none) = example(detector.miss);
         assert_eq!(none, None);
-        let marks = scan::scan(miss.as_bytes(), want).marks;
+        let marks = scan::scan(miss.as_bytes(), want, &rules::Rules::default()).marks;
         assert!(
             !marks.iter().any(|mark| mark.by == number),
             "{}: {marks:?} in {miss}",

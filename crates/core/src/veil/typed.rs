@@ -7,21 +7,25 @@ use super::{
     found::{Mark, Number},
     names,
     plausible::is_harmless,
+    rules::Rules,
 };
 
 /// The secrets in a condition, or in any other text that was typed.
 ///
 /// In `password ~ "hunter2"`, `api_key != abc` and `token in (abc, def)` the values are hits; the number in
 /// `password_age_days > 30` is a near miss.
-pub(super) fn typed(text: &[u8], personal: bool) -> Vec<Mark> {
+pub(super) fn typed(text: &[u8], personal: bool, rules: &Rules) -> Vec<Mark> {
     let mut found = Vec::new();
     let mut at = 0;
     while let Some(word) = next_word(text, at) {
         at = word.end;
-        if let Some(by) = names::detector_of(&text[word], personal)
-            && let Some(detector) = detectors::detector(by)
+        let by = names::told(&text[word], personal, Some(rules));
+        let own = |by| rules.get(by).map(|rule| rule.class);
+        let class = |by| own(by).or_else(|| detectors::detector(by).map(|detector| detector.class));
+        if let Some(by) = by
+            && let Some(class) = class(by)
         {
-            values(text, at, (detector.class, by), &mut found);
+            values(text, at, (class, by), &mut found);
         }
     }
     found
@@ -120,7 +124,7 @@ mod tests {
             ("password", &[]),
             ("status in (502, 503)", &[]),
         ] {
-            let found = typed(text.as_bytes(), false);
+            let found = typed(text.as_bytes(), false, &Rules::default());
             let found: Vec<&str> =
                 found.iter().map(|mark| text.get(mark.span.clone()).unwrap()).collect();
             assert_eq!(found, want, "{text}");
@@ -130,7 +134,7 @@ mod tests {
     proptest::proptest! {
         #[test]
         fn any_text_is_survived(text in ".{0,60}|(password|in|not|[(),=~\"' a]){0,20}") {
-            for mark in typed(text.as_bytes(), true) {
+            for mark in typed(text.as_bytes(), true, &Rules::default()) {
                 proptest::prop_assert!(mark.span.end <= text.len());
             }
         }

@@ -5,7 +5,7 @@ use std::{borrow::Cow, collections::HashSet, marker::PhantomData, ops::Range};
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::{
-    Action, Audience, Class, CleanField, Fields, Text, Veil, decoded,
+    Audience, CleanField, Fields, Place, Text, Veil, decoded,
     found::{Found, Mark, Number},
     layers, names, scan, value,
 };
@@ -22,6 +22,7 @@ const FEW: usize = 8;
 pub(crate) struct Veiled<'e, 'a, A: Audience> {
     veil: &'e Veil,
     entry: &'e Entry<'a>,
+    place: Option<Place>,
     /// `None` where there is nothing to hide.
     secrets: Option<Secrets>,
     audience: PhantomData<A>,
@@ -33,7 +34,7 @@ struct Secrets {
     /// Where the entry's bytes are hidden by what stands in them.
     marks: Vec<Mark>,
     /// Each as it is written and as it reads.
-    texts: Vec<(Class, Number, String)>,
+    texts: Vec<(Mark, String)>,
     seen: HashSet<String>,
     /// How many there are, each counted once.
     count: usize,
@@ -42,28 +43,28 @@ struct Secrets {
 }
 
 impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
-    pub(super) fn new(veil: &'e Veil, entry: &'e Entry<'a>) -> Self {
-        let mut veiled = Self { veil, entry, secrets: None, audience: PhantomData };
+    pub(super) fn new(veil: &'e Veil, entry: &'e Entry<'a>, place: Option<Place>) -> Self {
+        let mut veiled = Self { veil, entry, place, secrets: None, audience: PhantomData };
         // What is found in a value is found in the entry's bytes as well, under all escapes; what is found by the
         // name of its field needs such a name, which stands there too unless the layout gave it.
-        let (marks, named) = veil.look(entry.raw, veil.want(A::WHO));
+        let (marks, named) = veil.look(entry.raw, A::WHO, place);
         let written = entry.raw.as_ptr_range();
         let given = |name: &str| named || !written.contains(&name.as_ptr());
-        if !marks.is_empty() || veiled.names_a_secret(&entry.fields, &given) {
+        if !marks.is_empty()
+            || veil.rules.has_paths()
+            || veiled.names_a_secret(&entry.fields, &given)
+        {
             let mut secrets = Secrets::default();
-            for mark in marks.into_iter().filter(|mark| veiled.hides_class(mark.class)) {
+            for mark in marks {
                 secrets.add(&mark, &entry.raw[mark.span.clone()]);
                 secrets.marks.push(mark);
             }
             veiled.gather(&entry.fields, None, &mut secrets);
+            veiled.at_paths(&mut secrets);
             secrets.index();
             veiled.secrets = (secrets.count > 0).then_some(secrets);
         }
         veiled
-    }
-
-    fn hides_class(&self, class: Class) -> bool {
-        self.veil.policy.action(A::WHO, class) != Action::Keep
     }
 
     /// How many secrets are hidden.
@@ -103,10 +104,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         let Some(secrets) = &self.secrets else {
             return Text::new(String::from_utf8_lossy(raw));
         };
-        let mut marks = secrets.marks.clone();
-        self.field_marks(&self.entry.fields, None, &mut marks);
-        secrets.spread(raw, &mut marks);
-        let marks = scan::apart(marks);
+        let marks = self.marks_of_raw();
         let text = self.veil.replaced::<A>(raw, &marks);
         let text = if json_marks(raw, &marks) { self.as_json(raw, &marks) } else { text };
         // Secrets are known as text: one with bytes that are none is found again only in what is shown.
@@ -118,13 +116,22 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         Text::new(Cow::Owned(text))
     }
 
+    /// What is hidden in the entry's bytes, in its order.
+    pub(super) fn marks_of_raw(&self) -> Vec<Mark> {
+        let Some(secrets) = &self.secrets else { return Vec::new() };
+        let mut marks = secrets.marks.clone();
+        self.field_marks(&self.entry.fields, None, &mut marks);
+        secrets.spread(self.entry.raw, &mut marks);
+        scan::apart(marks)
+    }
+
     /// The bytes with stand-ins for numbers in quotes, so that JSON stays JSON.
     fn as_json(&self, raw: &[u8], marks: &[Mark]) -> String {
         let mut out = String::with_capacity(raw.len());
         let mut at = 0;
         for (mark, bare) in marks.iter().zip(bare_in_json(raw, marks)) {
             out.push_str(&String::from_utf8_lossy(&raw[at..mark.span.start]));
-            let stand_in = self.veil.stand_in(A::WHO, mark.class, &raw[mark.span.clone()]);
+            let stand_in = self.veil.stand_in(A::WHO, mark, &raw[mark.span.clone()]);
             let quote = if bare { "\"" } else { "" };
             out.push_str(quote);
             out.push_str(&stand_in);
@@ -141,12 +148,12 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         let lower = word.to_lowercase();
         let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
         let holds =
-            |(_, _, secret): &&(Class, Number, String)| secret.to_lowercase().contains(&lower);
-        let Some((class, ..)) = texts.into_iter().find(holds) else { return false };
+            |(_, secret): &&(Mark, String)| secret.to_lowercase().contains(&lower);
+        let Some((mark, _)) = texts.into_iter().find(holds) else { return false };
         if self.raw().as_str().to_lowercase().contains(&lower) {
             return false;
         }
-        self.veil.learn(*class, word);
+        self.veil.learn(mark.class, word);
         true
     }
 
@@ -161,7 +168,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         };
         let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
         texts
-            .map(|(_, _, secret)| secret.as_str())
+            .map(|(_, secret)| secret.as_str())
             .filter(|secret| secret.len() >= SPREADS && !secret.contains(['«', '»']))
             .find(|secret| outside().any(|part| part.contains(secret)))
     }
@@ -182,7 +189,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     }
 
     fn named(&self, name: &str) -> Option<Number> {
-        names::detector_of(name.as_bytes(), self.veil.want(A::WHO).personal)
+        names::told(name.as_bytes(), self.veil.want(A::WHO).personal, Some(&self.veil.rules))
     }
 
     /// Which detector hides the values of a field: by its own name, or by that of what it stands in.
@@ -248,10 +255,10 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         if marks.is_empty() {
             // An id, or another value, may be a part of a secret.
             let part = text.len() >= SPREADS;
-            let of = secrets.texts.iter().find(|(.., secret)| part && secret.contains(&*text));
+            let of = secrets.texts.iter().find(|(_, secret)| part && secret.contains(&*text));
             return match of {
-                Some((class, _, secret)) => {
-                    Text::new(self.veil.stand_in(A::WHO, *class, secret.as_bytes()).into())
+                Some((mark, secret)) => {
+                    Text::new(self.veil.stand_in(A::WHO, mark, secret.as_bytes()).into())
                 }
                 None => Text::new(text),
             };
@@ -261,17 +268,16 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
 
     /// What is hidden in a text for what stands in it, and for the name that it stands under.
     fn own_marks(&self, text: &str, by: Option<Number>) -> Vec<Mark> {
-        let want = self.veil.want(A::WHO);
         let mut marks = match self.within(text) {
             Some(_) => Vec::new(),
-            None => self.veil.look(text.as_bytes(), want).0,
+            None => self.veil.look(text.as_bytes(), A::WHO, self.place).0,
         };
         if let Some(by) = by {
-            let mut found = Found { want, ..Found::default() };
+            let (want, rules) = (self.veil.want(A::WHO), Some(&*self.veil.rules));
+            let mut found = Found { want, rules, ..Found::default() };
             value::hide_field(text.as_bytes(), by, &mut found);
-            marks.append(&mut found.marks);
+            marks.extend(self.veil.acted_on(found.marks, A::WHO, self.place));
         }
-        marks.retain(|mark| self.hides_class(mark.class));
         marks
     }
 
@@ -337,6 +343,25 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     }
 }
 
+impl<A: Audience> Veiled<'_, '_, A> {
+    /// The values of fields whose paths rules name.
+    fn at_paths(&self, secrets: &mut Secrets) {
+        if !self.veil.rules.has_paths() {
+            return;
+        }
+        self.entry.leaves(&mut |path, field| {
+            let Some(by) = self.veil.rules.by_path(path) else { return };
+            for mark in field.value.text().into_iter().flat_map(|text| self.own_marks(text, Some(by))) {
+                let secret = field.value.text().unwrap_or_default();
+                secrets.add(&mark, secret.as_bytes().get(mark.span.clone()).unwrap_or_default());
+                if field.span.len() < self.entry.raw.len() {
+                    secrets.marks.push(Mark { span: field.span.clone(), ..mark });
+                }
+            }
+        });
+    }
+}
+
 /// Where a secret stands in bytes that may write it with escapes.
 fn written_in(raw: &[u8], secret: &[u8]) -> Option<Range<usize>> {
     if let Some(at) = memchr::memmem::find(raw, secret) {
@@ -360,7 +385,7 @@ impl Secrets {
         }
         for text in [plain, written] {
             if !text.is_empty() && self.seen.insert(text.clone()) {
-                self.texts.push((mark.class, mark.by, text));
+                self.texts.push((mark.clone(), text));
             }
         }
     }
@@ -368,13 +393,13 @@ impl Secrets {
     /// An automaton is worth its building only for many.
     fn index(&mut self) {
         let long =
-            |(_, (_, _, text)): &(usize, &(Class, Number, String))| text.len() >= SPREADS_AS_A_WORD;
+            |(_, (_, text)): &(usize, &(Mark, String))| text.len() >= SPREADS_AS_A_WORD;
         let texts: Vec<_> = self.texts.iter().enumerate().filter(long).collect();
         if texts.len() > FEW {
             let mut builder = AhoCorasick::builder();
             let built = builder
                 .match_kind(MatchKind::LeftmostLongest)
-                .build(texts.iter().map(|(_, (.., text))| text));
+                .build(texts.iter().map(|(_, (_, text))| text));
             let numbers = texts.iter().map(|(number, _)| *number).collect();
             self.finder = built.ok().map(|built| (built, numbers));
         }
@@ -392,12 +417,12 @@ impl Secrets {
 
     fn spread_in(&self, text: &[u8], hand: &mut dyn FnMut(Mark)) {
         let mut one = |number: usize, span: Range<usize>| {
-            let (class, by, secret) = &self.texts[number];
+            let (mark, secret) = &self.texts[number];
             let spreads = secret.len() >= SPREADS && !secret.bytes().all(|b| b.is_ascii_digit())
                 || secret.len() >= SPREADS + 2
                 || is_a_word(text, &span);
             if spreads {
-                hand(Mark { span, class: *class, by: *by, named: true });
+                hand(Mark { span, ..mark.clone() });
             }
         };
         match &self.finder {
@@ -407,7 +432,7 @@ impl Secrets {
                     .for_each(|hit| one(numbers[hit.pattern().as_usize()], hit.range()));
             }
             None => {
-                for (number, (.., secret)) in self.texts.iter().enumerate() {
+                for (number, (_, secret)) in self.texts.iter().enumerate() {
                     if secret.len() >= SPREADS_AS_A_WORD && secret.len() <= text.len() {
                         for at in memchr::memmem::find_iter(text, secret.as_bytes()) {
                             one(number, at..at + secret.len());

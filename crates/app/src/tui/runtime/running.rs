@@ -360,8 +360,7 @@ impl Runtime {
 
 fn start(setup: &Setup, events: &Sender<Event>, news: &Arc<AtomicBool>) -> io::Result<Engine> {
     let (events, news) = (events.clone(), Arc::clone(news));
-    let veil = settings::veil(&setup.folders);
-    Engine::start(setup.found.clone(), setup.options.clone(), veil, move || {
+    Engine::start(setup.found.clone(), setup.options.clone(), setup.veil.clone(), move || {
         // One note is enough until it has been read.
         if !news.swap(true, Ordering::AcqRel) {
             let _ = events.try_send(Event::News);

@@ -36,7 +36,7 @@ impl<'p> Entries<'p> {
         Self { number, block, veil: &snapshot.veil, within, buffer }
     }
 
-    pub(super) fn block(&self) -> &Arc<Block> {
+    pub(crate) fn block(&self) -> &Arc<Block> {
         self.block
     }
 
@@ -71,7 +71,7 @@ impl<'p> Entries<'p> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         self.each_raw(&mut |index, raw| {
             let entry = block.entry(index, raw);
-            hand(EntryId::new(number, index), &entry, &veil.over(&entry));
+            hand(EntryId::new(number, index), &entry, &veil.over(&entry, Some(block.place(index))));
         })
     }
 
@@ -185,7 +185,7 @@ fn values_of<'r, A: Audience>(
 ) {
     if values_by_plan(block, index, raw, path, clear, hand).is_none() {
         let entry = block.entry(index, raw);
-        values_within(veil.over(&entry).parts(true), path, hand);
+        values_within(veil.over(&entry, Some(block.place(index))).parts(true), path, hand);
     }
 }
 

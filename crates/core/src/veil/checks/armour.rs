@@ -9,7 +9,7 @@ const HALF: usize = 8 << 10;
 
 /// What stands between the lines of armour, on several lines or with its line ends escaped. Without an end line it is
 /// all that follows; without a line that begins it, the lines of base64 before the end.
-pub(in crate::veil) fn private_key(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn private_key(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let begins = text[hit.start + 5] | 0x20 == b'b';
     let label = &text[hit.end..text.len().min(hit.end + 64)];
     let Some(close) = memchr::memmem::find(label, b"-----") else { return };

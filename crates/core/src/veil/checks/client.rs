@@ -49,7 +49,7 @@ const CLIENTS: [(&str, &[Flag]); 14] = [
 const WORDS: usize = 64;
 
 /// The password behind a client's name.
-pub(in crate::veil) fn client(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn client(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     if !url::is_word_start(text, hit.start) {
         return;
     }
@@ -95,7 +95,7 @@ pub(in crate::veil) fn client(text: &[u8], hit: Range<usize>, found: &mut Found)
 }
 
 /// Hides what a flag was given.
-fn take(text: &[u8], span: Range<usize>, flag: &Flag, found: &mut Found) {
+fn take(text: &[u8], span: Range<usize>, flag: &Flag, found: &mut Found<'_>) {
     let value = &text[span.clone()];
     let from = match flag {
         User(_) => memchr::memchr(b':', value).map(|at| at + 1),

@@ -8,7 +8,7 @@ use crate::veil::{
 };
 
 /// The token behind `Bearer`.
-pub(in crate::veil) fn bearer(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn bearer(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let Some(token) = behind(text, hit.end) else { return };
     let length = token.len();
     let digit = text[token.clone()].iter().any(u8::is_ascii_digit);
@@ -20,7 +20,7 @@ pub(in crate::veil) fn bearer(text: &[u8], hit: Range<usize>, found: &mut Found)
 }
 
 /// User and password behind `Basic`.
-pub(in crate::veil) fn basic(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn basic(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let Some(token) = behind(text, hit.end) else { return };
     // Another such word within it makes it hard to say where the credentials begin: all of it goes.
     let value = &text[token.clone()];
@@ -84,7 +84,7 @@ fn is_basic(token: &[u8]) -> bool {
 }
 
 /// The answer among the parameters behind `Digest`, `Hawk` and `MAC`.
-pub(in crate::veil) fn digest(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn digest(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     if !begins_a_word(text, hit.start) {
         return;
     }
@@ -104,7 +104,7 @@ pub(in crate::veil) fn digest(text: &[u8], hit: Range<usize>, found: &mut Found)
 }
 
 /// The token that starts at a hit, unless that lies within letters that are known to lead to none.
-pub(in crate::veil) fn jwt(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn jwt(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let at = hit.start;
     if at < found.dotless || !begins_a_word(text, at) {
         return;

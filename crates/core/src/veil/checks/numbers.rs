@@ -7,7 +7,7 @@ use crate::veil::{found::Found, text::begins_a_word};
 /// Runs of 13 to 19 digits, single blanks or dashes between groups of them allowed, that begin like a
 /// payment card and pass the check digit (Luhn). Other numbers may stand right beside
 /// them: `attempt 2 4000 0012 3456 7899`.
-pub(in crate::veil) fn card(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn card(text: &[u8], found: &mut Found<'_>) {
     if !holds_a_long_number(text) {
         return;
     }
@@ -81,7 +81,7 @@ fn in_a_long_number(text: &[u8], at: usize) -> bool {
 }
 
 /// The cards among groups of digits that stand one beside the other.
-fn in_groups(text: &[u8], groups: &[Range<usize>], found: &mut Found) {
+fn in_groups(text: &[u8], groups: &[Range<usize>], found: &mut Found<'_>) {
     let mut first = 0;
     while first < groups.len() {
         let start = groups[first].start;
@@ -142,7 +142,7 @@ fn is_card(run: &[u8]) -> bool {
 }
 
 /// Bank accounts: two letters, two check digits, 11 to 30 letters and digits, in groups of four or without gaps.
-pub(in crate::veil) fn iban(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn iban(text: &[u8], found: &mut Found<'_>) {
     let begins = |four: &[u8; 4]| {
         four[0].is_ascii_uppercase()
             & four[1].is_ascii_uppercase()

@@ -5,7 +5,7 @@ use std::ops::Range;
 use crate::veil::{found::Found, plausible::is_placeholder, text::begins_a_word};
 
 /// A stored password: its method, its cost, salt and hash, dollars, commas or colons between them.
-pub(in crate::veil) fn hash(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn hash(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let start = hit.start;
     if text[start].is_ascii_alphanumeric() && !begins_a_word(text, start) {
         return;
@@ -30,7 +30,7 @@ pub(in crate::veil) fn hash(text: &[u8], hit: Range<usize>, found: &mut Found) {
 }
 
 /// The last part of a webhook's path: what stands behind the numbers in it.
-pub(in crate::veil) fn webhook(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn webhook(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let is_path = |b: &u8| b.is_ascii_alphanumeric() || b"-_/:@%~.".contains(b);
     let end = hit.end + text[hit.end..].iter().take(512).take_while(|b| is_path(b)).count();
     // Only in a URL: its scheme stands before.
@@ -57,7 +57,7 @@ pub(in crate::veil) fn webhook(text: &[u8], hit: Range<usize>, found: &mut Found
 }
 
 /// A bot's token: its number, a colon, and 33 to 40 letters.
-pub(in crate::veil) fn bot(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn bot(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let digits = text[..hit.start].iter().rev().take(12).take_while(|b| b.is_ascii_digit()).count();
     let is_token = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_');
     let rest = text[hit.end..].iter().take(64).take_while(|b| is_token(b)).count();
@@ -72,7 +72,7 @@ pub(in crate::veil) fn bot(text: &[u8], hit: Range<usize>, found: &mut Found) {
 }
 
 /// Three letters, a digit, `Q~` and 31 to 34 letters.
-pub(in crate::veil) fn cloud_secret(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn cloud_secret(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     let is_part = |b: &u8| b.is_ascii_alphanumeric() || b"_~.-".contains(b);
     let Some(start) = hit.start.checked_sub(3) else { return };
     let rest = text[hit.end..].iter().take(48).take_while(|b| is_part(b)).count();
@@ -94,7 +94,7 @@ const BITS: f64 = 3.8;
 
 /// Words of letters of both cases and digits, each of which says little of the next. Hexadecimal is none: digests and
 /// commits have no secret in them.
-pub(in crate::veil) fn entropy(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn entropy(text: &[u8], found: &mut Found<'_>) {
     let is_part = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'+' | b'/' | b'_' | b'-');
     let mut at = 0;
     while let Some(to) = text[at..].iter().position(|b| is_part(*b)) {

@@ -12,7 +12,7 @@ const LOCAL: usize = 64;
 const HOST: usize = 253;
 
 /// Mail addresses.
-pub(in crate::veil) fn email(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn email(text: &[u8], found: &mut Found<'_>) {
     let is_local =
         |b: &u8| b.is_ascii_alphanumeric() || b"._%+-'!#$&*/=?^`{|}~".contains(b) || *b >= 0x80;
     let is_host = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-') || *b >= 0x80;
@@ -61,7 +61,7 @@ fn is_a_host_s(text: &[u8], start: usize, end: usize) -> bool {
 }
 
 /// Addresses of four numbers.
-pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is =
         |four: &[u8; 4]| four[0].is_ascii_digit() & (four[1] == b'.') & four[2].is_ascii_digit();
@@ -135,7 +135,7 @@ fn is_version(text: &[u8], start: usize, end: usize) -> bool {
 }
 
 /// Addresses in hexadecimal with colons.
-pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is_part = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
     let hex = |b: u8| b.is_ascii_hexdigit();
@@ -183,7 +183,7 @@ pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found) {
 }
 
 /// Telephone numbers: a plus and 8 to 15 digits, or the code of an area in brackets and seven digits.
-pub(in crate::veil) fn phone(text: &[u8], found: &mut Found) {
+pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is = |four: &[u8; 4]| {
         (four[0] == b'+')

@@ -9,7 +9,7 @@ use crate::veil::{
 };
 
 /// What stands behind `PASS`, `AUTH PLAIN`, `requirepass`, `IDENTIFIED BY`.
-pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     if !begins_a_word(text, hit.start) {
         return;
     }

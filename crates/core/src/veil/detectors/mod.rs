@@ -35,7 +35,7 @@ pub struct Detector {
 
 /// A look at a candidate: the whole text, the fragment in it, and where to tell what was found. A look must cost no
 /// more than what it hides, or a bounded number of bytes.
-pub(super) type Form = fn(&[u8], Range<usize>, &mut Found);
+pub(super) type Form = fn(&[u8], Range<usize>, &mut Found<'_>);
 
 /// What is looked at behind a fragment.
 pub(super) enum Check {
@@ -48,7 +48,7 @@ pub(super) enum Check {
     /// Whether it begins a statement.
     Statement,
     /// No fragment begins it: it is looked for by itself in the whole text.
-    Whole(fn(&[u8], &mut Found)),
+    Whole(fn(&[u8], &mut Found<'_>)),
 }
 
 /// Names of fields, without case and punctuation.

@@ -11,15 +11,16 @@ use crate::veil::{
 };
 
 /// A detector looks from here on.
-pub(in crate::veil) fn set(found: &mut Found, by: Number) {
+pub(in crate::veil) fn set(found: &mut Found<'_>, by: Number) {
     found.by = by;
-    if let Some(detector) = detectors::detector(by) {
-        found.class = detector.class;
+    let own = found.rules.and_then(|rules| rules.get(by)).map(|rule| rule.class);
+    if let Some(class) = own.or_else(|| detectors::detector(by).map(|detector| detector.class)) {
+        found.class = class;
     }
 }
 
 /// What the values of the present name are like.
-pub(super) fn kind(found: &Found) -> Kind {
+pub(super) fn kind(found: &Found<'_>) -> Kind {
     match detectors::detector(found.by).map(|detector| &detector.check) {
         Some(Check::Name(names)) => names.kind,
         _ => Kind::Text,
@@ -27,7 +28,7 @@ pub(super) fn kind(found: &Found) -> Kind {
 }
 
 /// Hides a value, or the secret parts of one whose form is known.
-pub(in crate::veil) fn hide(text: &[u8], span: Range<usize>, found: &mut Found) {
+pub(in crate::veil) fn hide(text: &[u8], span: Range<usize>, found: &mut Found<'_>) {
     if is_harmless(&text[span.clone()]) {
         if span.len() > 1 {
             found.nearly(span, "its value is empty, masked or no secret");
@@ -55,7 +56,7 @@ pub(in crate::veil) fn hide(text: &[u8], span: Range<usize>, found: &mut Found) 
 }
 
 /// Hides the value of a field whose name is judged by a detector. A layout may have left its quotes on.
-pub(in crate::veil) fn hide_field(value: &[u8], by: Number, found: &mut Found) {
+pub(in crate::veil) fn hide_field(value: &[u8], by: Number, found: &mut Found<'_>) {
     set(found, by);
     match value.first() {
         Some(quote @ (b'"' | b'\'')) => hide(value, 1..quoted_end(value, 1, *quote), found),
@@ -64,13 +65,13 @@ pub(in crate::veil) fn hide_field(value: &[u8], by: Number, found: &mut Found) {
 }
 
 /// Hides a value in a text whose name is judged by a detector.
-pub(in crate::veil) fn hide_span(text: &[u8], span: Range<usize>, by: Number, found: &mut Found) {
+pub(in crate::veil) fn hide_span(text: &[u8], span: Range<usize>, by: Number, found: &mut Found<'_>) {
     set(found, by);
     hide(text, span, found);
 }
 
 /// The credentials behind a scheme, or a token alone.
-fn credentials(text: &[u8], span: Range<usize>, found: &mut Found) {
+fn credentials(text: &[u8], span: Range<usize>, found: &mut Found<'_>) {
     let value = &text[span.clone()];
     let word = value.iter().position(|b| *b == b' ').unwrap_or(value.len());
     if word < value.len() && is_scheme(&value[..word]) {
@@ -114,7 +115,7 @@ fn credentials(text: &[u8], span: Range<usize>, found: &mut Found) {
 }
 
 /// `sid=abc; theme=dark; Path=/`: the values, but not the attributes that tell a browser what to do.
-fn cookies(text: &[u8], span: Range<usize>, found: &mut Found) {
+fn cookies(text: &[u8], span: Range<usize>, found: &mut Found<'_>) {
     const ATTRIBUTES: [&[u8]; 7] =
         [b"path", b"domain", b"expires", b"max-age", b"samesite", b"version", b"priority"];
     let mut at = span.start;

@@ -21,7 +21,7 @@ use hide::{credentials_end, hide, kind};
 use walk::walk;
 
 /// Looks at the name around a fragment, and hides its value. Gives where the name ends.
-pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found) -> usize {
+pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) -> usize {
     let name = name::name_around(text, &hit);
     let Some((by, name)) = name::judge(text, &name, found) else {
         return name.end;
@@ -33,7 +33,7 @@ pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found) -> usize 
 }
 
 /// Finds the value that a name has.
-fn value_of(text: &[u8], name: &Range<usize>, found: &mut Found) {
+fn value_of(text: &[u8], name: &Range<usize>, found: &mut Found<'_>) {
     let before = name.start.checked_sub(1).map(|at| text[at]);
     let quoted = matches!(before, Some(b'"' | b'\'' | b'`'));
     let closed = skip(text, name.end, b"\"'`])");
@@ -104,7 +104,7 @@ fn without_quotes(text: &[u8]) -> &[u8] {
 }
 
 /// The value that stands beside a name: in the next attribute, in the element, in the next part of a form.
-fn beside(text: &[u8], at: usize, found: &mut Found) {
+fn beside(text: &[u8], at: usize, found: &mut Found<'_>) {
     let rest = &text[at..text.len().min(at + 256)];
     for line in [&b"\r\n\r\n"[..], b"\n\n"] {
         // A part of a form (RFC 7578): its head, an empty line, the value up to the end of the line.
@@ -141,7 +141,7 @@ fn beside(text: &[u8], at: usize, found: &mut Found) {
 }
 
 /// `("password", "…")` and `["password","…"]`: a name and its value, and nothing more.
-fn pair(text: &[u8], open: usize, at: usize, found: &mut Found) {
+fn pair(text: &[u8], open: usize, at: usize, found: &mut Found<'_>) {
     let before = without_quotes(&text[open.saturating_sub(4)..open]);
     let opens = matches!(before.last(), Some(b'(' | b'[' | b'{'));
     let from = skip(text, at, b" ");
@@ -173,7 +173,7 @@ fn opens_a_tag(text: &[u8], start: usize) -> bool {
 }
 
 /// The text of an element.
-fn element(text: &[u8], from: usize, found: &mut Found) {
+fn element(text: &[u8], from: usize, found: &mut Found<'_>) {
     let cdata = text[from..].starts_with(b"<![CDATA[");
     let (from, end) = if cdata {
         let from = from + 9;
@@ -188,7 +188,7 @@ fn element(text: &[u8], from: usize, found: &mut Found) {
 }
 
 /// A value that stands behind its name and a blank: a flag's, a setting's, a statement's.
-fn behind_a_blank(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found) {
+fn behind_a_blank(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found<'_>) {
     let before = name.start.checked_sub(1).map(|at| text[at]);
     let flag = before == Some(b'-') || text[name.start] == b'-';
     if flag && !matches!(text.get(at), Some(b'-')) {
@@ -218,7 +218,7 @@ fn behind_a_blank(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found
 }
 
 /// A value behind a sign.
-fn assigned(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found) {
+fn assigned(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found<'_>) {
     let mut at = skip(text, from, b" \t");
     // Prefixes of quoted texts in several languages.
     if matches!(text.get(at), Some(b'b' | b'u' | b'r' | b'N' | b'@' | b'&'))
@@ -261,7 +261,7 @@ fn is_block(text: &[u8], at: usize) -> bool {
 }
 
 /// The lines behind a name that are indented further than it.
-fn block(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found) {
+fn block(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found<'_>) {
     let line = memchr::memrchr(b'\n', &text[..name.start]).map_or(0, |at| at + 1);
     let indent = skip(text, line, b" ") - line;
     let Some(first) = memchr::memchr(b'\n', &text[at..]).map(|to| at + to + 1) else { return };
@@ -277,7 +277,7 @@ fn block(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found) {
 }
 
 /// A value without quotes.
-fn bare(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found) {
+fn bare(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found<'_>) {
     let kind = kind(found);
     let before = name.start.checked_sub(1).map(|at| text[at]);
     let query = matches!(before, Some(b'?' | b'&'));

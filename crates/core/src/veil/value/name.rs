@@ -31,11 +31,11 @@ pub(super) fn name_around(text: &[u8], hit: &Range<usize>) -> Range<usize> {
 pub(super) fn judge(
     text: &[u8],
     name: &Range<usize>,
-    found: &mut Found,
+    found: &mut Found<'_>,
 ) -> Option<(Number, Range<usize>)> {
-    let personal = found.want.personal;
+    let (personal, rules) = (found.want.personal, found.rules);
     let judge =
-        |span: Range<usize>| names::detector_of(&text[span.clone()], personal).map(|by| (by, span));
+        |span: Range<usize>| names::told(&text[span.clone()], personal, rules).map(|by| (by, span));
     if let Some(judged) = judge(name.clone()) {
         return Some(judged);
     }
@@ -64,7 +64,7 @@ pub(super) fn judge(
     }
     // What a layout may take for the name is a part of it, or all that stands in quotes.
     let parts = text[name.clone()].split(|b| *b == b'.');
-    let in_part = parts.into_iter().any(|part| names::detector_of(part, personal).is_some());
+    let in_part = parts.into_iter().any(|part| names::told(part, personal, rules).is_some());
     found.named |= in_part
         || text.get(name.end) == Some(&b' ') && text.get(start.wrapping_sub(1)) == Some(&b'"');
     None

@@ -12,7 +12,7 @@ const WALKED_BYTES: usize = 64 << 10;
 
 /// Hides the values in brackets, names and what is said beside the secrets left alone. What is too long to be walked
 /// is hidden whole.
-pub(super) fn walk(text: &[u8], open: usize, found: &mut Found) {
+pub(super) fn walk(text: &[u8], open: usize, found: &mut Found<'_>) {
     if open < found.walked {
         return;
     }
@@ -85,8 +85,8 @@ pub(super) fn walk(text: &[u8], open: usize, found: &mut Found) {
 
 /// Takes a name inside brackets in: its value is hidden by its own detector, or by that of what it stands in. Gives
 /// whether the value is no secret.
-fn key(name: &[u8], by: Number, found: &mut Found) -> bool {
-    let own = names::detector_of(name, found.want.personal);
+fn key(name: &[u8], by: Number, found: &mut Found<'_>) -> bool {
+    let own = names::told(name, found.want.personal, found.rules);
     set(found, own.unwrap_or(by));
     own.is_none() && names::is_beside(name)
 }
