@@ -24,10 +24,7 @@ use super::{
     exit::{Exit, Stop, tell},
     pour,
 };
-use crate::{
-    conditions::Conditions,
-    output::Output,
-};
+use crate::{conditions::Conditions, output::Output};
 
 /// After so long the last entry of a source is taken to be whole.
 const WHOLE: Duration = Duration::from_millis(500);

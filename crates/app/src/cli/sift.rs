@@ -14,9 +14,7 @@ use super::{
     following::{Following, Start},
     pour::{self, Asked, Passed},
 };
-use crate::{
-    output::Output,
-};
+use crate::output::Output;
 
 pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     for (name, number) in [("-n", args.count), ("--last", args.last)] {

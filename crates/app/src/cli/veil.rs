@@ -39,9 +39,13 @@ fn text(args: &Arguments, poured: &Poured, out: &mut impl Write) -> io::Result<u
     let snapshot = &poured.snapshot;
     let hidden = Hidden::of(snapshot, &Pass::default()).unwrap_or_default();
     let veil = snapshot.veil();
-    let mut found: Vec<(&By, &Found)> = hidden.by.iter().filter(|(_, found)| found.hits > 0).collect();
-    found.sort_by_key(|(by, found)| (found.class.group() as u8, std::cmp::Reverse(found.hits), **by));
-    let width = found.iter().map(|(by, _)| veil.name_of(**by).chars().count()).max().unwrap_or(0).max(4);
+    let mut found: Vec<(&By, &Found)> =
+        hidden.by.iter().filter(|(_, found)| found.hits > 0).collect();
+    found.sort_by_key(|(by, found)| {
+        (found.class.group() as u8, std::cmp::Reverse(found.hits), **by)
+    });
+    let width =
+        found.iter().map(|(by, _)| veil.name_of(**by).chars().count()).max().unwrap_or(0).max(4);
     writeln!(
         out,
         "{} hits in {} of {} entries",
@@ -50,7 +54,11 @@ fn text(args: &Arguments, poured: &Poured, out: &mut impl Write) -> io::Result<u
         count_text(hidden.entries),
     )?;
     if !found.is_empty() {
-        writeln!(out, "\n{:>9}  {:width$}  {:10}  {:8}  in exports", "hits", "rule", "class", "desk")?;
+        writeln!(
+            out,
+            "\n{:>9}  {:width$}  {:10}  {:8}  in exports",
+            "hits", "rule", "class", "desk"
+        )?;
     }
     for (by, of) in &found {
         let (desk, anyone) = done(veil, of.class);
@@ -133,12 +141,7 @@ struct Row<'r> {
 
 type Write1<'w> = &'w mut dyn FnMut(&Row<'_>, &mut Output) -> io::Result<()>;
 
-fn rows(
-    args: &Arguments,
-    poured: &Poured,
-    out: &mut Output,
-    write: Write1<'_>,
-) -> io::Result<u64> {
+fn rows(args: &Arguments, poured: &Poured, out: &mut Output, write: Write1<'_>) -> io::Result<u64> {
     let snapshot = &poured.snapshot;
     let mut found = 0;
     let unread = snapshot.each_hit(&mut |id, hit| {
@@ -183,5 +186,5 @@ fn csv_row(row: &Row<'_>, out: &mut Output) -> io::Result<()> {
     let near = row.near.unwrap_or_default();
     line.write_record([row.file, &number, &column, row.rule, row.class, near, row.source])
         .map_err(io::Error::other)?;
-    out.write_all(&line.into_inner().map_err(|error| error.into_error())?)
+    out.write_all(&line.into_inner().map_err(csv::IntoInnerError::into_error)?)
 }

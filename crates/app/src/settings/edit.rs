@@ -4,6 +4,8 @@ use std::{fs, io, path::Path};
 
 use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
 
+use cribrum_core::veil::Parts;
+
 use super::sieves::Kept;
 
 /// Keeps a sieve in its file, in the place of the one of its name.
@@ -81,7 +83,27 @@ pub(crate) fn add_layout(path: &Path, name: &str, files: &str, template: &str) -
     })
 }
 
-/// Changes the tables of one name in a file.
+/// Adds a rule of the veil to a file, which is made where there is none.
+///
+/// # Errors
+///
+/// Those of reading and writing the file, and a file that is no TOML.
+pub(crate) fn add_rule(path: &Path, name: &str, parts: &Parts) -> io::Result<()> {
+    change(path, "veil.rule", |rules| {
+        let mut table = Table::new();
+        table.insert("name", value(name));
+        let list = |words: &[String]| value(words.iter().map(String::as_str).collect::<Array>());
+        if !parts.names.is_empty() {
+            table.insert("names", list(&parts.names));
+        }
+        if let Some(expression) = &parts.expression {
+            table.insert("expression", value(expression));
+        }
+        rules.push(table);
+    })
+}
+
+/// Changes the tables of one name in a file; a dot in it leads into a table.
 fn change(path: &Path, name: &str, change: impl FnOnce(&mut ArrayOfTables)) -> io::Result<()> {
     if let Some(folder) = path.parent().filter(|folder| !folder.as_os_str().is_empty()) {
         fs::create_dir_all(folder)?;
@@ -92,7 +114,18 @@ fn change(path: &Path, name: &str, change: impl FnOnce(&mut ArrayOfTables)) -> i
         Err(error) => return Err(error),
     };
     let mut document: DocumentMut = text.parse().map_err(io::Error::other)?;
-    let tables = document.entry(name).or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
+    let (above, last) = match name.split_once('.') {
+        Some((above, last)) => {
+            let mut table = Table::new();
+            table.set_implicit(true);
+            (document.entry(above).or_insert(Item::Table(table)), last)
+        }
+        None => (document.as_item_mut(), name),
+    };
+    let above = above
+        .as_table_mut()
+        .ok_or_else(|| io::Error::other(format!("`{name}` is not written as [[{name}]]")))?;
+    let tables = above.entry(last).or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
     let tables = tables
         .as_array_of_tables_mut()
         .ok_or_else(|| io::Error::other(format!("`{name}` is not written as [[{name}]]")))?;

@@ -46,7 +46,7 @@ use cribrum_core::own::Own;
 use serde::Deserialize;
 
 pub(crate) use code::Code;
-pub(crate) use edit::{add_layout, drop_sieve, keep};
+pub(crate) use edit::{add_layout, add_rule, drop_sieve, keep};
 pub(crate) use folders::{Folders, NAME, beside};
 pub(crate) use sieves::Kept;
 pub(crate) use veil::{Decided, Decision};
@@ -134,7 +134,8 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
             Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
         };
         let is_own = own.as_ref() == Some(&file);
-        let more = read(&text, &file, is_own).map_err(|(at, what)| located(&file, &text, at, &what))?;
+        let more =
+            read(&text, &file, is_own).map_err(|(at, what)| located(&file, &text, at, &what))?;
         found.layouts.extend(more.layouts);
         found.sieves.extend(more.sieves);
         found.ids.extend(more.ids);

@@ -109,7 +109,8 @@ fn the_code_is_looked_for_beside_the_settings_that_say_so() {
     assert_eq!(code.roots[..2], [PathBuf::from("/logs/booking"), PathBuf::from("/srv/web")]);
     assert!(code.roots[2].ends_with("x") && !code.roots[2].starts_with("/logs"));
     assert_eq!(code.rewrite, [("/app".to_owned(), "src".to_owned())]);
-    let more = read("[code]\neditor = \"vi\"\nroots = [\"c\"]\n", Path::new("/b/x"), true).unwrap().code;
+    let more =
+        read("[code]\neditor = \"vi\"\nroots = [\"c\"]\n", Path::new("/b/x"), true).unwrap().code;
     code.add(more);
     assert_eq!((code.roots.len(), code.editor.as_deref()), (4, Some("vi")));
     assert!(read("[code]\nroot = 7\n", Path::new("x"), true).is_err());

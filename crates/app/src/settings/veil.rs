@@ -133,9 +133,11 @@ impl Table {
             let text = "a file beside the logs may hide more, never less; write this into your own settings";
             if own { Ok(()) } else { Err((word.span().start, text.to_owned())) }
         };
-        for (words, action) in
-            [(&self.hide, Action::Hide), (&self.shorten, Action::Shorten), (&self.keep, Action::Keep)]
-        {
+        for (words, action) in [
+            (&self.hide, Action::Hide),
+            (&self.shorten, Action::Shorten),
+            (&self.keep, Action::Keep),
+        ] {
             for word in words {
                 if action != Action::Hide {
                     only_own(word)?;
@@ -161,13 +163,19 @@ impl RuleTable {
             None => Class::Secret,
             Some(word) => Class::named(word.get_ref()).ok_or_else(|| {
                 let classes = Class::ALL.map(Class::name).join(", ");
-                (word.span().start, format!("there is no class `{}`; the classes are {classes}", word.get_ref()))
+                (
+                    word.span().start,
+                    format!("there is no class `{}`; the classes are {classes}", word.get_ref()),
+                )
             })?,
         };
         let action = match &self.action {
             None => None,
             Some(word) => Some(Action::named(word.get_ref()).ok_or_else(|| {
-                (word.span().start, format!("`{}` is nothing to do; write hide, shorten or keep", word.get_ref()))
+                (
+                    word.span().start,
+                    format!("`{}` is nothing to do; write hide, shorten or keep", word.get_ref()),
+                )
             })?),
         };
         let parts = Parts {

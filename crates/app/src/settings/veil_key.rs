@@ -32,7 +32,8 @@ pub(crate) fn veil(folders: &Folders, decided: &Decided) -> Result<Veil, String>
 /// A key out of all bytes of a file.
 fn shared(path: &Path) -> Result<[u8; 16], String> {
     let mut bytes = Vec::new();
-    let file = fs::File::open(path).map_err(|error| format!("the veil's key can't be read: {error}"))?;
+    let file =
+        fs::File::open(path).map_err(|error| format!("the veil's key can't be read: {error}"))?;
     file.take(KEY_BYTES).read_to_end(&mut bytes).map_err(|error| error.to_string())?;
     let few = "a key for the veil needs sixteen bytes or more, as of `head -c 16 /dev/urandom`";
     if bytes.len() < 16 { Err(few.to_owned()) } else { Ok(Veil::key_of(&bytes)) }

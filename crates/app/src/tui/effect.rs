@@ -8,7 +8,7 @@ use cribrum_core::{
     entry::Correction,
     query::Expr,
     sieve::Sieve,
-    veil::Shareable,
+    veil::{Parts, Policy, Shareable},
 };
 
 use crate::{code::Editor, settings::Kept};
@@ -70,6 +70,10 @@ pub(crate) enum Effect {
     },
     /// Corrects the clock of the source of this label, then reads everything again.
     Clock(String, Correction),
+    /// Hides by another policy, then reads everything again.
+    Veil(Policy),
+    /// Adds a rule of the veil to the user's settings, then reads everything again.
+    Rule(String, Parts),
     /// Gives the terminal to an editor until it is done.
     Edit(Editor),
     /// Text for the terminal's clipboard.

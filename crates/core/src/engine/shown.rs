@@ -69,8 +69,11 @@ impl<A: Audience> Shown<A> {
         if cut && entry.message.is_empty() {
             entry = Entry::plain(bytes);
         }
-        let show =
-            |entry: &Entry<'_>| guard::catch(|| shown(id, block, entry, &veil.over::<A>(entry, Some(block.place(id.index())))));
+        let show = |entry: &Entry<'_>| {
+            guard::catch(|| {
+                shown(id, block, entry, &veil.over::<A>(entry, Some(block.place(id.index()))))
+            })
+        };
         let failed = "an error in Cribrum itself at this entry; please report it";
         let shown = show(&entry).or_else(|| show(&Entry::plain(bytes)));
         Ok(Self { cut, ..shown.ok_or_else(|| io::Error::other(failed))? })

@@ -26,8 +26,10 @@ pub struct Hit {
     pub column: u32,
     /// What keeps it from being a hit.
     pub near: Option<&'static str>,
-    /// The line around it, everything hidden that is hidden from anyone, and more.
+    /// The line around it, with everything hidden that the veil finds.
     pub excerpt: Shareable<'static>,
+    /// Characters of the excerpt before the hit.
+    pub before: usize,
 }
 
 /// Who finds something: a detector, or a rule of one's own.
@@ -76,7 +78,8 @@ impl Veil {
         }
         let mut told: Vec<Range<usize>> = Vec::new();
         for near in near {
-            let overlaps = |span: &Range<usize>| near.span.start < span.end && span.start < near.span.end;
+            let overlaps =
+                |span: &Range<usize>| near.span.start < span.end && span.start < near.span.end;
             if marks.iter().any(|mark| overlaps(&mark.span)) || told.iter().any(overlaps) {
                 continue;
             }
@@ -100,14 +103,29 @@ impl Veil {
         lines: &mut Lines<'_>,
     ) -> Hit {
         let (line, within) = lines.at(span.start);
-        let excerpt = self.excerpt(lines.raw, &within, span, hidden);
-        let column = String::from_utf8_lossy(&lines.raw[within.start..span.start]).chars().count() + 1;
+        let (excerpt, before) = self.excerpt(lines.raw, &within, span, hidden);
+        let column =
+            String::from_utf8_lossy(&lines.raw[within.start..span.start]).chars().count() + 1;
         let small = |number: usize| u32::try_from(number).unwrap_or(u32::MAX);
-        Hit { by: By(mark.by), class: mark.class, line: small(line), column: small(column), near, excerpt }
+        Hit {
+            by: By(mark.by),
+            class: mark.class,
+            line: small(line),
+            column: small(column),
+            near,
+            excerpt,
+            before,
+        }
     }
 
     /// The part of a line around a hit.
-    fn excerpt(&self, raw: &[u8], line: &Range<usize>, span: &Range<usize>, hidden: &[Mark]) -> Shareable<'static> {
+    fn excerpt(
+        &self,
+        raw: &[u8],
+        line: &Range<usize>,
+        span: &Range<usize>,
+        hidden: &[Mark],
+    ) -> (Shareable<'static>, usize) {
         let is_start = |at: &usize| raw.get(*at).is_none_or(|b| b & 0xc0 != 0x80);
         let least = line.start.max(span.start.saturating_sub(AROUND));
         let most = line.end.min(span.end + AROUND).max(span.end.min(line.end));
@@ -127,9 +145,16 @@ impl Veil {
             (from < to).then(|| Mark { span: from - start..to - start, ..mark.clone() })
         };
         let marks: Vec<Mark> = hidden.iter().filter_map(part).collect();
-        let text = self.replaced::<Anyone>(&raw[start..end], &marks);
-        let (before, after) = (if start > line.start { "… " } else { "" }, if end < line.end { " …" } else { "" });
-        Shareable::new(format!("{before}{}{after}", text.replace(['\n', '\r'], " ")).into())
+        let flat = |text: String| text.replace(['\n', '\r'], " ");
+        let cut = span.start - start;
+        let earlier: Vec<Mark> =
+            marks.iter().filter(|mark| mark.span.end <= cut).cloned().collect();
+        let ahead = flat(self.replaced::<Anyone>(&raw[start..span.start], &earlier));
+        let text = flat(self.replaced::<Anyone>(&raw[start..end], &marks));
+        let before = if start > line.start { "… " } else { "" };
+        let after = if end < line.end { " …" } else { "" };
+        let length = before.chars().count() + ahead.chars().count();
+        (Shareable::new(format!("{before}{text}{after}").into()), length)
     }
 }
 

@@ -236,8 +236,12 @@ impl Veil {
         layers(text, |layer, written| {
             let found = scan::scan(layer, want, &self.rules);
             named |= found.named;
-            marks.extend(found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }));
-            near.extend(found.near.into_iter().map(|near| Near { span: written(&near.span), ..near }));
+            marks.extend(
+                found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }),
+            );
+            near.extend(
+                found.near.into_iter().map(|near| Near { span: written(&near.span), ..near }),
+            );
         });
         (marks, near, named)
     }

@@ -41,6 +41,16 @@ impl Policy {
         self.anyone[class.index()] = action;
     }
 
+    /// Decides about a class for the desk.
+    pub fn set_at_the_desk(&mut self, class: Class, action: Action) {
+        self.desk[class.index()] = action;
+    }
+
+    /// Decides about a class for what leaves the desk.
+    pub fn set_for_anyone(&mut self, class: Class, action: Action) {
+        self.anyone[class.index()] = action;
+    }
+
     /// Whether anything is shown or shared that would be hidden by default, or less of it hidden.
     #[must_use]
     pub fn is_weakened(&self) -> bool {

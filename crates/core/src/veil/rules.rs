@@ -63,7 +63,12 @@ impl Rule {
     ///
     /// What is wrong, for people: an expression that is none, or matches an empty text; a layout that there is not;
     /// nothing that it looks for.
-    pub fn new(name: &str, parts: &Parts, class: Class, action: Option<Action>) -> Result<Self, String> {
+    pub fn new(
+        name: &str,
+        parts: &Parts,
+        class: Class,
+        action: Option<Action>,
+    ) -> Result<Self, String> {
         let fold = |name: &String| fold(name.as_bytes());
         let names: Vec<Vec<u8>> = parts.names.iter().map(fold).collect();
         if names.iter().any(|name| name.len() < 2) {
@@ -74,7 +79,9 @@ impl Rule {
             return Err("a rule needs names, fields or an expression to look for".into());
         }
         let known = |name: &String| {
-            LayoutId::named(name).ok_or_else(|| format!("there is no layout {name}; `cribrum intake` names those of your logs"))
+            LayoutId::named(name).ok_or_else(|| {
+                format!("there is no layout {name}; `cribrum intake` names those of your logs")
+            })
         };
         Ok(Self {
             name: name.to_owned(),
@@ -126,7 +133,9 @@ fn expression(text: &str) -> Result<Regex, String> {
         other => other.to_string(),
     })?;
     if expression.is_match(b"") {
-        return Err(format!("{text} matches an empty text too; make it ask for one letter at least, as with + for *"));
+        return Err(format!(
+            "{text} matches an empty text too; make it ask for one letter at least, as with + for *"
+        ));
     }
     Ok(expression)
 }
@@ -188,7 +197,9 @@ impl Rules {
         }
         let last = name.rsplit(|b| b".@/:[] ".contains(b)).find(|part| !part.is_empty());
         let (name, last) = (fold(name), fold(last.unwrap_or_default()));
-        let takes = |(_, rule): &(Number, &Rule)| rule.from_others == from_others && rule.takes(&name, &last);
+        let takes = |(_, rule): &(Number, &Rule)| {
+            rule.from_others == from_others && rule.takes(&name, &last)
+        };
         self.numbered().find(takes).map(|(number, _)| number)
     }
 
@@ -202,8 +213,10 @@ impl Rules {
         for fragment in fragments {
             let (lower, upper) = (fragment[0], fragment[0].to_ascii_uppercase());
             for at in memchr::memchr2_iter(lower, upper, text) {
-                let word = at.checked_sub(1).is_none_or(|before| !text[before].is_ascii_alphanumeric());
-                let here = text.get(at..at + 2).is_some_and(|two| two.eq_ignore_ascii_case(fragment));
+                let word =
+                    at.checked_sub(1).is_none_or(|before| !text[before].is_ascii_alphanumeric());
+                let here =
+                    text.get(at..at + 2).is_some_and(|two| two.eq_ignore_ascii_case(fragment));
                 if here && word {
                     visit(at..at + 2);
                 }
@@ -212,7 +225,11 @@ impl Rules {
     }
 
     /// Calls `visit` with each part of a text that a rule's expression finds.
-    pub(super) fn each_hit(&self, text: &[u8], visit: &mut dyn FnMut(Number, &Rule, std::ops::Range<usize>)) {
+    pub(super) fn each_hit(
+        &self,
+        text: &[u8],
+        visit: &mut dyn FnMut(Number, &Rule, std::ops::Range<usize>),
+    ) {
         for (number, rule) in self.numbered() {
             rule.each_hit(text, &mut |span| visit(number, rule, span));
         }
@@ -270,7 +287,8 @@ mod tests {
     #[test]
     fn a_rule_says_what_is_wrong_with_it() {
         let rule = |parts: Parts| Rule::new("x", &parts, Class::Secret, None).map(|_| ());
-        let expression = |text: &str| rule(Parts { expression: Some(text.into()), ..Parts::default() });
+        let expression =
+            |text: &str| rule(Parts { expression: Some(text.into()), ..Parts::default() });
         for (text, want) in [
             (".*", "empty text"),
             ("x?", "empty text"),
@@ -282,7 +300,8 @@ mod tests {
         }
         assert_eq!(expression("B-[0-9]+"), Ok(()));
         assert!(rule(Parts::default()).unwrap_err().contains("needs names"));
-        let layout = Parts { names: vec!["a_b".into()], layout: Some("xyz".into()), ..Parts::default() };
+        let layout =
+            Parts { names: vec!["a_b".into()], layout: Some("xyz".into()), ..Parts::default() };
         assert!(rule(layout).unwrap_err().contains("no layout xyz"));
     }
 

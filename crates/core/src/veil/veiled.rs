@@ -147,8 +147,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     pub(crate) fn hides(&self, word: &str) -> bool {
         let lower = word.to_lowercase();
         let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
-        let holds =
-            |(_, secret): &&(Mark, String)| secret.to_lowercase().contains(&lower);
+        let holds = |(_, secret): &&(Mark, String)| secret.to_lowercase().contains(&lower);
         let Some((mark, _)) = texts.into_iter().find(holds) else { return false };
         if self.raw().as_str().to_lowercase().contains(&lower) {
             return false;
@@ -351,7 +350,9 @@ impl<A: Audience> Veiled<'_, '_, A> {
         }
         self.entry.leaves(&mut |path, field| {
             let Some(by) = self.veil.rules.by_path(path) else { return };
-            for mark in field.value.text().into_iter().flat_map(|text| self.own_marks(text, Some(by))) {
+            for mark in
+                field.value.text().into_iter().flat_map(|text| self.own_marks(text, Some(by)))
+            {
                 let secret = field.value.text().unwrap_or_default();
                 secrets.add(&mark, secret.as_bytes().get(mark.span.clone()).unwrap_or_default());
                 if field.span.len() < self.entry.raw.len() {
@@ -392,8 +393,7 @@ impl Secrets {
 
     /// An automaton is worth its building only for many.
     fn index(&mut self) {
-        let long =
-            |(_, (_, text)): &(usize, &(Mark, String))| text.len() >= SPREADS_AS_A_WORD;
+        let long = |(_, (_, text)): &(usize, &(Mark, String))| text.len() >= SPREADS_AS_A_WORD;
         let texts: Vec<_> = self.texts.iter().enumerate().filter(long).collect();
         if texts.len() > FEW {
             let mut builder = AhoCorasick::builder();

@@ -39,6 +39,8 @@ pub(super) fn name(effect: &Effect) -> &'static str {
         Effect::Remember(_) => "remember",
         Effect::Teach { .. } => "teach",
         Effect::Clock(..) => "clock",
+        Effect::Veil(_) => "veil",
+        Effect::Rule(..) => "rule",
         Effect::Edit(_) => "edit",
         Effect::Copy(_) => "copy",
         Effect::Bell => "bell",

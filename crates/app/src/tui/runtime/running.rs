@@ -16,6 +16,7 @@ use cribrum_core::{
     entry::{Correction, declare_ids},
     sieve::Sieve,
     source::Origin,
+    veil::{Parts, Policy},
 };
 use crossbeam_channel::{Receiver, Sender, bounded};
 use ratatui::crossterm::event::{KeyCode, KeyModifiers};
@@ -239,6 +240,8 @@ impl Runtime {
                     }
                 }
                 Effect::Clock(label, correction) => self.set_clock(app, label, correction, host)?,
+                Effect::Veil(policy) => self.set_veil(app, policy, host)?,
+                Effect::Rule(name, parts) => self.keep_rule(app, &name, &parts, host)?,
                 Effect::Edit(editor) => edit(app, &editor, host),
                 Effect::Copy(text) => host.copy(text.as_str())?,
                 Effect::Bell => host.bell()?,
@@ -276,6 +279,48 @@ impl Runtime {
         self.read_again(app, host)
     }
 
+    fn set_veil(&mut self, app: &mut App, policy: Policy, host: &mut dyn Host) -> io::Result<()> {
+        if self.streams(app) {
+            return Ok(());
+        }
+        self.setup.veil = self.setup.veil.clone().with_policy(policy);
+        self.read_again(app, host)
+    }
+
+    fn keep_rule(
+        &mut self,
+        app: &mut App,
+        name: &str,
+        parts: &Parts,
+        host: &mut dyn Host,
+    ) -> io::Result<()> {
+        let Some(file) = self.setup.folders.settings() else {
+            app.cx.shared.warn("there is no folder for your settings: HOME is not set".to_owned());
+            return Ok(());
+        };
+        match settings::add_rule(&file, name, parts) {
+            Ok(()) if self.streams(app) => {}
+            Ok(()) => {
+                app.cx.tell(format!("{name} is kept in {}", file.display()));
+                self.read_again(app, host)?;
+            }
+            Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
+        }
+        Ok(())
+    }
+
+    /// Whether a source comes through a pipe and can't be read again; says so.
+    fn streams(&self, app: &mut App) -> bool {
+        let sources = &app.cx.shared.snapshot.sources;
+        let streams = sources.iter().any(|source| matches!(source.origin, Origin::Stdin));
+        if streams {
+            app.cx.tell(
+                "what comes through a pipe can't be read again; this holds from the next start on",
+            );
+        }
+        streams
+    }
+
     /// Reads everything again with the settings as they are now.
     fn read_again(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
         // What came while following is read again as well.
@@ -290,6 +335,8 @@ impl Runtime {
                 declare_ids(&settings.ids);
                 let dialect = self.setup.options.dialect.clone();
                 self.setup.options.dialect = dialect.taught(settings.layouts.clone());
+                let veil = self.setup.veil.clone();
+                self.setup.veil = veil.with_rules(settings.veil.rules.clone());
                 app.cx.shared.settings = settings;
             }
             Err(error) => {

@@ -5,12 +5,13 @@ mod help;
 mod intake;
 mod plate;
 mod trail;
+mod veil;
 
 use super::screen::Opening;
 
 /// Every screen; the first is the one that the program opens with.
 pub(crate) static REGISTER: &[Opening] =
-    &[desk::OPENING, trail::OPENING, plate::OPENING, intake::OPENING, help::OPENING];
+    &[desk::OPENING, trail::OPENING, plate::OPENING, intake::OPENING, veil::OPENING, help::OPENING];
 
 #[cfg(test)]
 mod tests;

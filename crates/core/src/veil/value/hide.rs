@@ -65,7 +65,12 @@ pub(in crate::veil) fn hide_field(value: &[u8], by: Number, found: &mut Found<'_
 }
 
 /// Hides a value in a text whose name is judged by a detector.
-pub(in crate::veil) fn hide_span(text: &[u8], span: Range<usize>, by: Number, found: &mut Found<'_>) {
+pub(in crate::veil) fn hide_span(
+    text: &[u8],
+    span: Range<usize>,
+    by: Number,
+    found: &mut Found<'_>,
+) {
     set(found, by);
     hide(text, span, found);
 }

@@ -52,10 +52,16 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
     };
     let end = state + put(buffer, state, area.y, 30, &status, text(role)) + 3;
     let hidden: usize = shared.rows.values().flatten().map(|shown| shown.hidden).sum();
-    let veil = match hidden {
-        0 => "veil on".to_owned(),
-        _ => format!("veil on · {} hidden here", count_text(hidden)),
+    let weakened = shared.snapshot.veil().policy().weakened();
+    let veil = match (weakened.as_slice(), hidden) {
+        ([], 0) => "veil on".to_owned(),
+        ([], _) => format!("veil on · {} hidden here", count_text(hidden)),
+        ([one], _) => format!("veil weakened: {}", one.name()),
+        ([one, others @ ..], _) => {
+            format!("veil weakened: {} + {}", one.name(), others.len())
+        }
     };
+    let role = if weakened.is_empty() { Role::Dim } else { Role::Wrong };
     let place = if wide { end.max(area.width * 17 / 32) } else { end };
     let veil_end = place + u16::try_from(cells(&veil)).unwrap_or(0);
     let zone = &shared.clock.name();
@@ -69,7 +75,7 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
     };
     let room = area.right().saturating_sub(u16::try_from(cells(&right)).unwrap_or(0));
     if veil_end + 1 < room {
-        put(buffer, place, area.y, 40, &veil, band);
+        put(buffer, place, area.y, 40, &veil, text(role));
     }
     put_right(buffer, area.right(), area.y, area.width / 2, &right, band);
 }
