@@ -116,6 +116,9 @@ pub(crate) struct Look {
     /// The colours of the desk
     #[arg(long, value_enum, default_value_t, env = "CRIBRUM_PALETTE", hide_env = true)]
     pub(crate) palette: Palette,
+    /// Let the desk show one entry without the veil for ten seconds, on R
+    #[arg(long)]
+    pub(crate) allow_reveal: bool,
     /// Write what the desk does to a file, for reports of errors: figures and names, no text of a log
     #[arg(long, value_name = "FILE")]
     pub(crate) diagnostics: Option<PathBuf>,

@@ -45,7 +45,10 @@ pub(super) fn open(
         options: pour::options(args, true)?,
         conditions: pour::conditions(args)?,
         settings: pour::settings(args)?,
-        veil: pour::veil(args)?,
+        veil: match pour::veil(args)? {
+            veil if look.allow_reveal => veil.allowing_reveal(),
+            veil => veil,
+        },
         folders: Folders::user(),
         timings: look.timings.clone(),
         here: std::path::PathBuf::new(),

@@ -118,6 +118,8 @@ pub(crate) struct Opened {
     pub(crate) theme: Theme,
     pub(crate) conditions: Conditions,
     pub(crate) register: &'static [Opening],
+    /// An entry may be shown without the veil.
+    pub(crate) reveals: bool,
 }
 
 impl Default for Opened {
@@ -128,6 +130,7 @@ impl Default for Opened {
             theme: dusk(),
             conditions: Conditions::default(),
             register: screens::REGISTER,
+            reveals: false,
         }
     }
 }
@@ -150,6 +153,33 @@ impl TestDesk {
         Self::with(Opened { paths: paths.to_vec(), size, theme, ..Opened::default() })
     }
 
+    pub(crate) fn revealing(paths: &[PathBuf], size: (u16, u16), theme: Theme) -> Self {
+        let paths = paths.to_vec();
+        Self::with(Opened { paths, size, theme, reveals: true, ..Opened::default() })
+    }
+
+    /// Presses a key without waiting for what it leads to.
+    pub(crate) fn press(&mut self, key: char) {
+        let event = KeyEvent::new(KeyCode::Char(key), KeyModifiers::NONE);
+        self.runtime.handle(&mut self.app, Event::Key(event), &mut self.host).unwrap();
+    }
+
+    /// Handles what comes until a text is on the screen.
+    pub(crate) fn until(&mut self, text: &str) -> String {
+        let end = std::time::Instant::now() + std::time::Duration::from_secs(20);
+        loop {
+            while let Some(event) = self.runtime.next_event() {
+                self.runtime.handle(&mut self.app, event, &mut self.host).unwrap();
+            }
+            let screen = self.screen();
+            if screen.contains(text) {
+                return screen;
+            }
+            assert!(std::time::Instant::now() < end, "{text} never came: {screen}");
+            std::thread::yield_now();
+        }
+    }
+
     pub(crate) fn with(opened: Opened) -> Self {
         let home = tempfile::tempdir().unwrap();
         let folders = Folders::within(home.path());
@@ -164,7 +194,10 @@ impl TestDesk {
             palette: Palette::Dusk,
             follow: false,
             settings: Settings::default(),
-            veil: crate::settings::veil(&folders, &crate::settings::Decided::default()).unwrap(),
+            veil: match crate::settings::veil(&folders, &crate::settings::Decided::default()) {
+                Ok(veil) if opened.reveals => veil.allowing_reveal(),
+                veil => veil.unwrap(),
+            },
             folders,
             here: home.path().to_owned(),
             timings: None,

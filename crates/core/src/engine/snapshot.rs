@@ -13,7 +13,7 @@ use crate::{
     source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
     tally::Volume,
-    veil::{Anyone, Audience, Clean, Desk, Shareable, Veil},
+    veil::{Anyone, Audience, Clean, Desk, Revealed, Shareable, Veil},
 };
 
 /// A question that is answered beside the sieve.
@@ -376,6 +376,25 @@ impl Snapshot {
         let (block, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
         let entry = block.entry(id.index(), &bytes);
         Ok(self.veil.over(&entry, Some(block.place(id.index()))).raw().into_owned())
+    }
+
+    /// Whether an entry may be shown without the veil, since the program was started so.
+    #[must_use]
+    pub fn may_reveal(&self) -> bool {
+        self.veil.reveals()
+    }
+
+    /// The entry's bytes without the veil; nothing where the program was not started for that.
+    ///
+    /// # Errors
+    ///
+    /// As [`Snapshot::row`].
+    pub fn reveal(&self, id: EntryId) -> io::Result<Option<Revealed>> {
+        if !self.may_reveal() {
+            return Ok(None);
+        }
+        let (_, bytes, _) = self.bytes(id, limits::INSPECT_BYTES)?;
+        Ok(self.veil.reveal(&bytes))
     }
 
     /// The same as it may leave the desk.

@@ -21,6 +21,7 @@ mod kind;
 mod names;
 mod plausible;
 mod policy;
+mod reveal;
 mod rules;
 mod scan;
 mod sql;
@@ -44,6 +45,7 @@ pub use fields::{CleanField, CleanValue};
 pub(crate) use fields::{Fields, PartValue};
 pub use hits::{By, Hit};
 pub use policy::Policy;
+pub use reveal::Revealed;
 pub(crate) use rules::Place;
 pub use rules::{Parts, Rule};
 pub use stand_in::ascii_stand_ins;
@@ -86,6 +88,8 @@ pub struct Veil {
     typed: Arc<RwLock<Vec<(Class, String)>>>,
     /// Stand-ins that are looked for, as they were typed.
     sought: Arc<[String]>,
+    /// The program was started so that an entry may be shown without the veil.
+    reveals: bool,
 }
 
 impl std::fmt::Debug for Veil {
@@ -104,7 +108,24 @@ impl Veil {
             rules: Arc::default(),
             typed: Arc::default(),
             sought: Arc::default(),
+            reveals: false,
         }
+    }
+
+    /// The same, and the person at the desk may look at an entry without it.
+    #[must_use]
+    pub fn allowing_reveal(self) -> Self {
+        Self { reveals: true, ..self }
+    }
+
+    /// Whether an entry may be shown without the veil.
+    pub(crate) fn reveals(&self) -> bool {
+        self.reveals
+    }
+
+    /// An entry's bytes as they are, where that is allowed.
+    pub(crate) fn reveal(&self, raw: &[u8]) -> Option<Revealed> {
+        self.reveals.then(|| Revealed::of(raw))
     }
 
     /// A key made of all bytes of a secret that people share.

@@ -236,6 +236,14 @@ pub(super) static KEYS: &[Own] = &[
     .within(&[Entries, Inspector, Text])
     .footer("code"),
     Own::new(
+        Closer,
+        &[Key::Char('R')],
+        "R",
+        "show this entry without the veil for ten seconds",
+        Desk::reveal,
+    )
+    .within(&[Entries, Inspector, Text]),
+    Own::new(
         Saving,
         &[Key::Char('Y')],
         "Y",

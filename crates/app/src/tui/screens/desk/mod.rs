@@ -1,6 +1,7 @@
 //! The desk: the sieve as a funnel, the entries, the rail, the inspector.
 
 mod arranging;
+mod bare;
 mod empty;
 mod entries;
 mod finding;
@@ -14,6 +15,7 @@ mod pointer;
 mod pointing;
 mod rail;
 mod reading;
+mod revealing;
 mod screen;
 mod state;
 mod strip;

@@ -8,7 +8,7 @@ use ratatui::{
 };
 
 use super::{
-    empty, entries,
+    bare, empty, entries,
     entries::line::Line,
     funnel, inspector,
     keys::KEYS,
@@ -82,7 +82,9 @@ impl Screen for Desk {
             }
             inspector::draw(self, shared, areas.inspector, buffer);
         }
-        let _ = area;
+        if let Some(bare) = self.bare(shared) {
+            bare::draw(bare, shared, area, buffer);
+        }
     }
 
     fn prepare(&mut self, area: Rect, cx: &mut Context) {
@@ -137,6 +139,9 @@ impl Screen for Desk {
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
+        if self.conceal() {
+            return true;
+        }
         if self.focus == Focus::Text {
             if let Some(inspector) = &mut self.inspector {
                 inspector.raw = false;

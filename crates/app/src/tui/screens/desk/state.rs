@@ -3,7 +3,7 @@
 use cribrum_core::{EntryId, engine::Finding, sieve::Sieve};
 use ratatui::layout::Rect;
 
-use super::{entries::line::Line, inspector::state::Inspector, order::Order};
+use super::{bare::Bare, entries::line::Line, inspector::state::Inspector, order::Order};
 use crate::tui::{context::Context, shared::Shared};
 
 /// Which region of the desk takes the keys.
@@ -75,6 +75,8 @@ pub(crate) struct Desk {
     pub(super) beside: bool,
     pub(super) find: Find,
     pub(super) empty: Empty,
+    /// An entry that is shown without the veil.
+    pub(super) bare: Option<Bare>,
     /// Where the desk was drawn last.
     pub(super) area: Rect,
 }
@@ -92,6 +94,7 @@ impl Desk {
             beside: false,
             find: Find::default(),
             empty: Empty::default(),
+            bare: None,
             area: Rect::new(0, 0, 80, 23),
         }
     }
