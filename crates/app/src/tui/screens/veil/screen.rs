@@ -53,7 +53,7 @@ static KEYS: &[Binding<VeilView, Region>] = &[
         Saving,
         &[Key::Char('n')],
         "n",
-        "try a rule of your own, such as berth_code or /BC-[0-9]+/, and keep it",
+        "try a rule of your own over the entries, and keep it",
         VeilView::ask_rule,
     )
     .footer("try a rule"),
