@@ -245,6 +245,9 @@ impl Veil {
     /// What must be hidden in a text that stands at a place, under all its escapes, and whether a secret's name stands
     /// in it. Marks are in no order. Without a place all rules hold.
     fn look(&self, text: &[u8], who: Who, place: Option<Place>) -> (Vec<Mark>, bool) {
+        if self.rules.is_empty() && self.policy.hides_nothing(who) {
+            return (Vec::new(), false);
+        }
         let (found, _, named) = self.look_for(text, self.want(who));
         (self.acted_on(found, who, place), named)
     }

@@ -92,6 +92,11 @@ impl Policy {
         }
     }
 
+    /// Whether nothing is hidden.
+    pub(super) fn hides_nothing(&self, who: Who) -> bool {
+        Class::ALL.into_iter().all(|class| self.action(who, class) == Action::Keep)
+    }
+
     /// Whether anything that tells who somebody is has to be looked for.
     pub(super) fn minds_people(&self, who: Who) -> bool {
         let personal = Class::ALL.into_iter().filter(|class| class.group() == Group::Personal);
