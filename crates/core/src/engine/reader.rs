@@ -95,8 +95,8 @@ impl<'s> Reader<'s> {
         if block.says_its_names(index) {
             let window = self.window(id.block(), block, index)?;
             let raw = block.cut_from(index, &window.bytes, window.start);
-            if let Some(clear) = snapshot.veil.clear::<Anyone>(&raw) {
-                out.extend_from_slice(clear.raw().as_str().as_bytes());
+            if let Some(text) = snapshot.veil.raw::<Anyone>(&raw, Some(block.place(index))) {
+                out.extend_from_slice(text.as_str().as_bytes());
                 return Ok(());
             }
         }

@@ -41,8 +41,10 @@ pub(super) struct Want {
 pub(super) struct Found<'r> {
     pub(super) marks: Vec<Mark>,
     pub(super) near: Vec<Near>,
-    /// A secret's name stands in the text, with or without a value.
-    pub(super) named: bool,
+    /// A secret's name stands in the text whose value was not found: only a layout can tell what it is.
+    pub(super) open: bool,
+    /// The value of the present name was found, secret or not.
+    pub(super) judged: bool,
     pub(super) want: Want,
     /// Rules of one's own.
     pub(super) rules: Option<&'r Rules>,

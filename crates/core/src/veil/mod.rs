@@ -60,16 +60,11 @@ pub fn detectors() -> impl Iterator<Item = &'static Detector> {
     detectors::TABLE.iter().copied()
 }
 
-/// The bytes of an entry in which a look has found nothing to hide from its audience.
+/// A look at the bytes of an entry has found nothing to hide from its audience.
 #[derive(Clone, Copy)]
-pub(crate) struct Clear<'r, A: Audience>(&'r [u8], std::marker::PhantomData<A>);
+pub(crate) struct Clear<A: Audience>(std::marker::PhantomData<A>);
 
-impl<'r, A: Audience> Clear<'r, A> {
-    /// All of them as text.
-    pub(crate) fn raw(self) -> Text<'r, A> {
-        Text::new(String::from_utf8_lossy(self.0))
-    }
-
+impl<A: Audience> Clear<A> {
     /// A value that was read out of them.
     pub(crate) fn value<'t>(self, value: Cow<'t, str>) -> Text<'t, A> {
         Text::new(value)
@@ -219,17 +214,31 @@ impl Veil {
         Veiled::new(self, entry, place)
     }
 
-    /// The text of an entry whose names all stand in it, where one look at its bytes says that it holds nothing to
-    /// hide; `None` where it must be read to know.
-    pub(crate) fn clear<'r, A: Audience>(&self, raw: &'r [u8]) -> Option<Clear<'r, A>> {
-        let (marks, named) = self.look(raw, A::WHO, None);
-        (marks.is_empty() && !named).then_some(Clear(raw, std::marker::PhantomData))
+    /// The bytes of an entry whose names all stand in it, as text; `None` where it must be read to know what to hide.
+    pub(crate) fn raw<'r, A: Audience>(
+        &self,
+        raw: &'r [u8],
+        place: Option<Place>,
+    ) -> Option<Text<'r, A>> {
+        let (marks, open) = self.look(raw, A::WHO, place);
+        match (open, marks.is_empty()) {
+            (true, _) => None,
+            (false, true) => Some(Text::new(lossy(raw))),
+            (false, false) => Some(veiled::raw_of(self, raw, marks)),
+        }
+    }
+
+    /// Whether one look at the bytes of an entry whose names all stand in it says that it holds nothing to hide;
+    /// `None` where it must be read to know.
+    pub(crate) fn clear<A: Audience>(&self, raw: &[u8]) -> Option<Clear<A>> {
+        let (marks, open) = self.look(raw, A::WHO, None);
+        (marks.is_empty() && !open).then_some(Clear(std::marker::PhantomData))
     }
 
     /// The same for an entry of which [`Veil::clear`] is known to have said so.
-    pub(crate) fn known_clear<'r, A: Audience>(&self, raw: &'r [u8]) -> Clear<'r, A> {
+    pub(crate) fn known_clear<A: Audience>(&self, raw: &[u8]) -> Clear<A> {
         debug_assert!(self.clear::<A>(raw).is_some());
-        Clear(raw, std::marker::PhantomData)
+        Clear(std::marker::PhantomData)
     }
 
     /// Whether one look at a text finds nothing to hide from anyone. The benchmarks measure it.
@@ -242,24 +251,24 @@ impl Veil {
         Want { personal: self.policy.minds_people(who), entropy: self.policy.entropy, near: false }
     }
 
-    /// What must be hidden in a text that stands at a place, under all its escapes, and whether a secret's name stands
-    /// in it. Marks are in no order. Without a place all rules hold.
+    /// What must be hidden in a text that stands at a place, under all its escapes, and whether a secret's
+    /// name stands in it whose value only a layout can tell. Marks are in no order. Without a place all rules hold.
     fn look(&self, text: &[u8], who: Who, place: Option<Place>) -> (Vec<Mark>, bool) {
         if self.rules.is_empty() && self.policy.hides_nothing(who) {
             return (Vec::new(), false);
         }
-        let (found, _, named) = self.look_for(text, self.want(who));
-        (self.acted_on(found, who, place), named)
+        let (found, _, open) = self.look_for(text, self.want(who));
+        (self.acted_on(found, who, place), open)
     }
 
     /// All that stands in a text, hidden or not, and what is nearly a hit.
     fn look_for(&self, text: &[u8], want: Want) -> (Vec<Mark>, Vec<Near>, bool) {
         let found = scan::scan(text, want, &self.rules);
-        let (mut marks, mut near, mut named) = (found.marks, found.near, found.named);
-        named |= self.rules.has_paths();
+        let (mut marks, mut near, mut open) = (found.marks, found.near, found.open);
+        open |= self.rules.has_paths();
         layers(text, |layer, written| {
             let found = scan::scan(layer, want, &self.rules);
-            named |= found.named;
+            open |= found.open;
             marks.extend(
                 found.marks.into_iter().map(|mark| Mark { span: written(&mark.span), ..mark }),
             );
@@ -267,7 +276,7 @@ impl Veil {
                 found.near.into_iter().map(|near| Near { span: written(&near.span), ..near }),
             );
         });
-        (marks, near, named)
+        (marks, near, open)
     }
 
     /// Those of marks of which something is hidden. What a rule of the user's own keeps is kept from the detectors too.
@@ -320,7 +329,7 @@ impl Veil {
         let mut out = String::with_capacity(bytes.len());
         let mut at = 0;
         for mark in marks {
-            out.push_str(&String::from_utf8_lossy(&bytes[at..mark.span.start.max(at)]));
+            out.push_str(&lossy(&bytes[at..mark.span.start.max(at)]));
             let secret = &bytes[mark.span.clone()];
             let stand_in = self.stand_in(A::WHO, mark, secret);
             out.push_str(&stand_in);
@@ -334,8 +343,16 @@ impl Veil {
                 (is..was).for_each(|_| out.push(' '));
             }
         }
-        out.push_str(&String::from_utf8_lossy(&bytes[at..]));
+        out.push_str(&lossy(&bytes[at..]));
         out
+    }
+}
+
+/// Bytes as text. Most are, which is told faster than where they are not.
+fn lossy(bytes: &[u8]) -> Cow<'_, str> {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => Cow::Borrowed(text),
+        Err(_) => String::from_utf8_lossy(bytes),
     }
 }
 

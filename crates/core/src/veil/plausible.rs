@@ -18,7 +18,7 @@ const WORDS: &[&[u8]] = &[
 
 /// Whether a value is no secret: empty, a switch, masked, a placeholder, or what is said about a secret.
 pub(super) fn is_harmless(value: &[u8]) -> bool {
-    let bare = value.trim_ascii();
+    let bare = said(value);
     if bare.len() <= 24 {
         let wrapped = |b: &u8| b"[]<>(){}*_#".contains(b);
         let start = bare.iter().position(|b| !wrapped(b)).unwrap_or(bare.len());
@@ -29,6 +29,14 @@ pub(super) fn is_harmless(value: &[u8]) -> bool {
         }
     }
     is_masked(bare) || is_template(bare) || super::stand_in::is_one(bare)
+}
+
+/// A value without blanks around it, and without what ends a sentence or a clause: a layout may leave it on.
+fn said(value: &[u8]) -> &[u8] {
+    let value = value.trim_ascii();
+    let end =
+        value.iter().rposition(|b| !matches!(b, b':' | b',' | b';' | b'.')).map_or(0, |at| at + 1);
+    if end == 0 { value } else { &value[..end] }
 }
 
 /// Whether so much of a value is masked that what is left tells nothing: `****`, `xxxx`, `•••• 7899`, `40…99`.
@@ -95,6 +103,7 @@ pub(super) fn is_parameter(value: &[u8]) -> bool {
 
 /// Why a value is no secret of a kind, if it is none.
 pub(super) fn why_not(value: &[u8], kind: Kind) -> Option<&'static str> {
+    let value = said(value);
     let digits = value.iter().filter(|b| b.is_ascii_digit()).count();
     let letters = value.iter().filter(|b| b.is_ascii_alphabetic()).count();
     let all_digits = digits == value.len();

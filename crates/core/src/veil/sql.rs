@@ -39,7 +39,6 @@ pub(super) fn statement(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     if secret.iter().all(Option::is_none) {
         return;
     }
-    found.named = true;
     let values = &text[close..until.min(close + 256)];
     let Some(at) = values.windows(6).position(|word| word.eq_ignore_ascii_case(b"values")) else {
         return;

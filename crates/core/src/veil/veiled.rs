@@ -7,7 +7,7 @@ use aho_corasick::{AhoCorasick, MatchKind};
 use super::{
     Audience, CleanField, Fields, Place, Text, Veil, decoded,
     found::{Found, Mark, Number},
-    layers, names, scan, value,
+    layers, lossy, names, scan, value,
 };
 use crate::entry::{Entry, Field};
 
@@ -47,9 +47,9 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         let mut veiled = Self { veil, entry, place, secrets: None, audience: PhantomData };
         // What is found in a value is found in the entry's bytes as well, under all escapes; what is found by the
         // name of its field needs such a name, which stands there too unless the layout gave it.
-        let (marks, named) = veil.look(entry.raw, A::WHO, place);
+        let (marks, open) = veil.look(entry.raw, A::WHO, place);
         let written = entry.raw.as_ptr_range();
-        let given = |name: &str| named || !written.contains(&name.as_ptr());
+        let given = |name: &str| open || !written.contains(&name.as_ptr());
         if !marks.is_empty()
             || veil.rules.has_paths()
             || veiled.names_a_secret(&entry.fields, &given)
@@ -101,19 +101,10 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     /// The entry's bytes as text.
     pub(crate) fn raw(&self) -> Text<'e, A> {
         let raw = self.entry.raw;
-        let Some(secrets) = &self.secrets else {
-            return Text::new(String::from_utf8_lossy(raw));
-        };
-        let marks = self.marks_of_raw();
-        let text = self.veil.replaced::<A>(raw, &marks);
-        let text = if json_marks(raw, &marks) { self.as_json(raw, &marks) } else { text };
-        // Secrets are known as text: one with bytes that are none is found again only in what is shown.
-        if std::str::from_utf8(raw).is_err() {
-            let mut again = Vec::new();
-            secrets.spread(text.as_bytes(), &mut again);
-            return Text::new(self.veil.replaced::<A>(text.as_bytes(), &scan::apart(again)).into());
+        match &self.secrets {
+            None => Text::new(lossy(raw)),
+            Some(secrets) => written(self.veil, raw, &self.marks_of_raw(), secrets),
         }
-        Text::new(Cow::Owned(text))
     }
 
     /// What is hidden in the entry's bytes, in its order.
@@ -123,23 +114,6 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         self.field_marks(&self.entry.fields, None, &mut marks);
         secrets.spread(self.entry.raw, &mut marks);
         scan::apart(marks)
-    }
-
-    /// The bytes with stand-ins for numbers in quotes, so that JSON stays JSON.
-    fn as_json(&self, raw: &[u8], marks: &[Mark]) -> String {
-        let mut out = String::with_capacity(raw.len());
-        let mut at = 0;
-        for (mark, bare) in marks.iter().zip(bare_in_json(raw, marks)) {
-            out.push_str(&String::from_utf8_lossy(&raw[at..mark.span.start]));
-            let stand_in = self.veil.stand_in(A::WHO, mark, &raw[mark.span.clone()]);
-            let quote = if bare { "\"" } else { "" };
-            out.push_str(quote);
-            out.push_str(&stand_in);
-            out.push_str(quote);
-            at = mark.span.end;
-        }
-        out.push_str(&String::from_utf8_lossy(&raw[at..]));
-        out
     }
 
     /// Whether a word stands in the entry only where it is hidden. It is then hidden from then on wherever a
@@ -449,6 +423,54 @@ fn is_a_word(text: &[u8], span: &Range<usize>) -> bool {
     let joins = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-' | b'.' | b':');
     let before = span.start.checked_sub(1).map(|at| text[at]);
     !before.is_some_and(joins) && !text.get(span.end).is_some_and(|b| joins(*b))
+}
+
+/// An entry's bytes as text, where all that is to be hidden is marked in them.
+pub(super) fn raw_of<'t, A: Audience>(veil: &Veil, raw: &[u8], marks: Vec<Mark>) -> Text<'t, A> {
+    let mut secrets = Secrets::default();
+    for mark in &marks {
+        secrets.add(mark, &raw[mark.span.clone()]);
+    }
+    secrets.index();
+    let mut all = marks;
+    secrets.spread(raw, &mut all);
+    written(veil, raw, &scan::apart(all), &secrets)
+}
+
+/// Bytes with stand-ins in the place of what is marked.
+fn written<'t, A: Audience>(
+    veil: &Veil,
+    raw: &[u8],
+    marks: &[Mark],
+    secrets: &Secrets,
+) -> Text<'t, A> {
+    let text = match json_marks(raw, marks) {
+        true => as_json::<A>(veil, raw, marks),
+        false => veil.replaced::<A>(raw, marks),
+    };
+    // Secrets are known as text: one with bytes that are none is found again only in what is shown.
+    if std::str::from_utf8(raw).is_err() {
+        let mut again = Vec::new();
+        secrets.spread(text.as_bytes(), &mut again);
+        return Text::new(veil.replaced::<A>(text.as_bytes(), &scan::apart(again)).into());
+    }
+    Text::new(Cow::Owned(text))
+}
+
+/// The bytes with stand-ins for numbers in quotes, so that JSON stays JSON.
+fn as_json<A: Audience>(veil: &Veil, raw: &[u8], marks: &[Mark]) -> String {
+    let mut out = String::with_capacity(raw.len());
+    let mut at = 0;
+    for (mark, bare) in marks.iter().zip(bare_in_json(raw, marks)) {
+        out.push_str(&lossy(&raw[at..mark.span.start]));
+        let quote = if bare { "\"" } else { "" };
+        out.push_str(quote);
+        out.push_str(&veil.stand_in(A::WHO, mark, &raw[mark.span.clone()]));
+        out.push_str(quote);
+        at = mark.span.end;
+    }
+    out.push_str(&lossy(&raw[at..]));
+    out
 }
 
 /// Whether any mark may cover a number of JSON.

@@ -174,13 +174,13 @@ impl<'p> Entries<'p> {
 
 /// Hands over the values of a field. The entry is read in full only where it is not `clear` of secrets, or its
 /// layout can't give single values.
-fn values_of<'r, A: Audience>(
+fn values_of<A: Audience>(
     block: &Block,
     veil: &Veil,
     index: usize,
-    raw: &'r [u8],
+    raw: &[u8],
     path: &str,
-    clear: impl FnOnce() -> Option<Clear<'r, A>>,
+    clear: impl FnOnce() -> Option<Clear<A>>,
     hand: &mut dyn FnMut(Text<'_, A>),
 ) {
     if values_by_plan(block, index, raw, path, clear, hand).is_none() {
@@ -190,12 +190,12 @@ fn values_of<'r, A: Audience>(
 }
 
 /// The same without reading the entry; `None` where that takes reading it.
-fn values_by_plan<'r, A: Audience>(
+fn values_by_plan<A: Audience>(
     block: &Block,
     index: usize,
-    raw: &'r [u8],
+    raw: &[u8],
     path: &str,
-    clear: impl FnOnce() -> Option<Clear<'r, A>>,
+    clear: impl FnOnce() -> Option<Clear<A>>,
     hand: &mut dyn FnMut(Text<'_, A>),
 ) -> Option<()> {
     // An error that a stack trace in a text tells of becomes a field.

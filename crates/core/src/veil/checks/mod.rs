@@ -19,21 +19,45 @@ pub(super) use protocol::protocol;
 pub(super) use url::{dsn, oauth_code, thin, url};
 
 /// Calls `visit` with each place at which four bytes are as wanted. Most stretches of a text are told to have none
-/// without a branch.
-pub(super) fn each_four(text: &[u8], is: impl Fn(&[u8; 4]) -> bool, mut visit: impl FnMut(usize)) {
+/// without a branch, many places at a time: `is` must be made of comparisons and `&` and `|` alone.
+pub(super) fn each_four(
+    text: &[u8],
+    is: impl Fn(u8, u8, u8, u8) -> bool,
+    mut visit: impl FnMut(usize),
+) {
     const STRETCH: usize = 64;
     let mut at = 0;
-    while at + 3 < text.len() {
-        let end = text.len().min(at + STRETCH + 3);
-        let stretch = &text[at..end];
-        let fours = || stretch.windows(4).filter_map(|four| four.first_chunk::<4>());
-        if fours().fold(false, |any, four| any | is(four)) {
-            for (place, four) in fours().enumerate() {
-                if is(four) {
+    while let Some(stretch) = text.get(at..).and_then(|rest| rest.first_chunk::<{ STRETCH + 3 }>())
+    {
+        let mut any = false;
+        for place in 0..STRETCH {
+            any |= is(stretch[place], stretch[place + 1], stretch[place + 2], stretch[place + 3]);
+        }
+        if any {
+            for place in 0..STRETCH {
+                if is(stretch[place], stretch[place + 1], stretch[place + 2], stretch[place + 3]) {
                     visit(at + place);
                 }
             }
         }
         at += STRETCH;
     }
+    for (place, four) in text.get(at..).unwrap_or_default().windows(4).enumerate() {
+        if is(four[0], four[1], four[2], four[3]) {
+            visit(at + place);
+        }
+    }
+}
+
+/// Whether a byte is a digit, an upper-case letter, a hexadecimal digit; without a branch.
+pub(super) fn is_digit(byte: u8) -> bool {
+    byte.wrapping_sub(b'0') < 10
+}
+
+pub(super) fn is_upper(byte: u8) -> bool {
+    byte.wrapping_sub(b'A') < 26
+}
+
+pub(super) fn is_hex(byte: u8) -> bool {
+    is_digit(byte) | ((byte | 0x20).wrapping_sub(b'a') < 6)
 }

@@ -143,11 +143,8 @@ fn is_card(run: &[u8]) -> bool {
 
 /// Bank accounts: two letters, two check digits, 11 to 30 letters and digits, in groups of four or without gaps.
 pub(in crate::veil) fn iban(text: &[u8], found: &mut Found<'_>) {
-    let begins = |four: &[u8; 4]| {
-        four[0].is_ascii_uppercase()
-            & four[1].is_ascii_uppercase()
-            & four[2].is_ascii_digit()
-            & four[3].is_ascii_digit()
+    let begins = |a: u8, b: u8, c: u8, d: u8| {
+        super::is_upper(a) & super::is_upper(b) & super::is_digit(c) & super::is_digit(d)
     };
     let mut next = 0;
     super::each_four(text, begins, |at| {

@@ -3,7 +3,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::each_four;
+use super::{each_four, is_digit, is_hex};
 use crate::veil::found::Found;
 
 /// Characters of a mail address before its `@`.
@@ -63,8 +63,7 @@ fn is_a_host_s(text: &[u8], start: usize, end: usize) -> bool {
 /// Addresses of four numbers.
 pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
-    let is =
-        |four: &[u8; 4]| four[0].is_ascii_digit() & (four[1] == b'.') & four[2].is_ascii_digit();
+    let is = |a: u8, b: u8, c: u8, _: u8| is_digit(a) & (b == b'.') & is_digit(c);
     let mut visit = |at: usize| {
         if at < next {
             return;
@@ -138,9 +137,8 @@ fn is_version(text: &[u8], start: usize, end: usize) -> bool {
 pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is_part = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
-    let hex = |b: u8| b.is_ascii_hexdigit();
-    let is = |four: &[u8; 4]| {
-        (four[0] == b':') & ((four[1] == b':') | hex(four[1])) & (hex(four[2]) | (four[2] == b':'))
+    let is = |a: u8, b: u8, c: u8, _: u8| {
+        (a == b':') & ((b == b':') | is_hex(b)) & (is_hex(c) | (c == b':'))
     };
     let mut visit = |at: usize| {
         if at < next {
@@ -185,15 +183,11 @@ pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
 /// Telephone numbers: a plus and 8 to 15 digits, or the code of an area in brackets and seven digits.
 pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
-    let is = |four: &[u8; 4]| {
-        (four[0] == b'+')
-            & (four[1] >= b'1')
-            & (four[1] <= b'9')
-            & (four[2].is_ascii_digit() | (four[2] == b' ') | (four[2] == b'-') | (four[2] == b'('))
-            | (four[0] == b'(')
-                & four[1].is_ascii_digit()
-                & four[2].is_ascii_digit()
-                & four[3].is_ascii_digit()
+    let is = |a: u8, b: u8, c: u8, d: u8| {
+        let plus = (a == b'+')
+            & (b.wrapping_sub(b'1') < 9)
+            & (is_digit(c) | (c == b' ') | (c == b'-') | (c == b'('));
+        plus | (a == b'(') & is_digit(b) & is_digit(c) & is_digit(d)
     };
     let mut visit = |at: usize| {
         let joined = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'+');

@@ -29,6 +29,7 @@ pub(super) fn kind(found: &Found<'_>) -> Kind {
 
 /// Hides a value, or the secret parts of one whose form is known.
 pub(in crate::veil) fn hide(text: &[u8], span: Range<usize>, found: &mut Found<'_>) {
+    found.judged |= !span.is_empty();
     if is_harmless(&text[span.clone()]) {
         if span.len() > 1 {
             found.nearly(span, "its value is empty, masked or no secret");

@@ -26,9 +26,10 @@ pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) -> us
     let Some((by, name)) = name::judge(text, &name, found) else {
         return name.end;
     };
-    found.named = true;
     set(found, by);
+    found.judged = false;
     value_of(text, &name, found);
+    found.open |= !found.judged && name::has_a_sign(text, name.end);
     name.end
 }
 

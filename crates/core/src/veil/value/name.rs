@@ -5,7 +5,7 @@ use std::ops::Range;
 use crate::veil::{
     found::{Found, Number},
     names,
-    text::{NAME_BYTES, is_name},
+    text::{NAME_BYTES, is_name, skip},
 };
 
 /// The name that a fragment stands in: up to what can't be in a name without quotes.
@@ -13,12 +13,12 @@ pub(super) fn name_around(text: &[u8], hit: &Range<usize>) -> Range<usize> {
     let least = hit.start.saturating_sub(NAME_BYTES);
     let before = &text[least..hit.start];
     let start = before.iter().rposition(|b| !is_name(*b)).map_or(least, |at| least + at + 1);
-    let most = text.len().min(hit.end + NAME_BYTES);
-    let after = &text[hit.end..most];
-    let mut end = hit.end + after.iter().position(|b| !is_name(*b)).unwrap_or(after.len());
     // Some fragments take the sign behind the name in.
-    while end > hit.start && !is_name(text[end - 1]) {
-        end -= 1;
+    let signed = hit.end - text[hit.clone()].iter().rev().take_while(|b| !is_name(**b)).count();
+    let mut end = signed;
+    if signed == hit.end {
+        let after = &text[hit.end..text.len().min(hit.end + NAME_BYTES)];
+        end += after.iter().position(|b| !is_name(*b)).unwrap_or(after.len());
     }
     // A full stop ends a sentence, not a name; dashes before it are a flag's.
     while end > hit.end && matches!(text[end - 1], b'.' | b'-') {
@@ -65,7 +65,14 @@ pub(super) fn judge(
     // What a layout may take for the name is a part of it, or all that stands in quotes.
     let parts = text[name.clone()].split(|b| *b == b'.');
     let in_part = parts.into_iter().any(|part| names::told(part, personal, rules).is_some());
-    found.named |= in_part
-        || text.get(name.end) == Some(&b' ') && text.get(start.wrapping_sub(1)) == Some(&b'"');
+    let quoted = text.get(start.wrapping_sub(1)) == Some(&b'"');
+    let goes_on = quoted && text.get(name.end) == Some(&b' ');
+    found.open |= in_part && has_a_sign(text, name.end) || goes_on;
     None
+}
+
+/// Whether something that may be a sign stands behind a name.
+pub(super) fn has_a_sign(text: &[u8], end: usize) -> bool {
+    let at = skip(text, end, b"\"'`])} \t");
+    matches!(text.get(at), Some(b'=' | b':'))
 }

@@ -14,6 +14,7 @@ const WALKED_BYTES: usize = 64 << 10;
 /// is hidden whole.
 pub(super) fn walk(text: &[u8], open: usize, found: &mut Found<'_>) {
     if open < found.walked {
+        found.judged = true;
         return;
     }
     let until = text.len().min(open + WALKED_BYTES);
@@ -77,6 +78,9 @@ pub(super) fn walk(text: &[u8], open: usize, found: &mut Found<'_>) {
         }
     }
     set(found, by);
+    // What does not close is no object: a layout may take it for a text.
+    let ends = text.get(at).is_none_or(|b| !b.is_ascii_alphanumeric());
+    found.judged = depth == 0 && ends;
     found.walked = at;
     if at == until && until < text.len() && depth > 0 {
         found.hide(until..text.len());
