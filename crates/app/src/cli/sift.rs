@@ -50,7 +50,7 @@ fn write(args: &Sift, passed: &Passed, order: Order) -> Result<Exit, Stop> {
     let format = Format::from(args.form);
     let snapshot = &passed.snapshot;
     let terminal = out.is_terminal();
-    let make = || Exporter::new(snapshot, format, passed.zone.clone(), terminal);
+    let make = || Exporter::new(snapshot, format, passed.zone.clone(), terminal).ascii(args.ascii);
     let mut lost = Lost::default();
     let rows = match order {
         Order::Time => snapshot.pan.clone(),
@@ -132,7 +132,8 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
         if done.is_err() || left == 0 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
     };
     let write = |snapshot: &Snapshot| {
-        Written::of(snapshot, Exporter::new(snapshot, format, zone.clone(), terminal))
+        let exporter = Exporter::new(snapshot, format, zone.clone(), terminal);
+        Written::of(snapshot, exporter.ascii(args.ascii))
     };
     let streamed = stream(&asked.found, &asked.options, sieve, &asked.veil, write, take)
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;

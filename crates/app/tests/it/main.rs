@@ -15,6 +15,7 @@ mod reading;
 mod sifting;
 mod tmux;
 mod truth;
+mod veil;
 
 use std::{
     path::Path,

@@ -237,7 +237,7 @@ fn no_value(
     let near = near.map(|near| Expr::Compare(path.clone(), Op::Equal, Literal::new(near)));
     let cause = Cause::NoValue {
         path: path.clone(),
-        value: snapshot.own_text_to_share(&value.text),
+        value: snapshot.veil.typed_value(&path.to_string(), &value.text),
         occur: values.found.iter().take(3).map(|(known, _)| known.clone()).collect(),
         looked: values.looked,
     };

@@ -16,7 +16,7 @@ use crate::{
     engine::{Reader, Snapshot, sorted_ids},
     entry::civil,
     store::{EntryId, NO_TIME},
-    veil::harmless,
+    veil::{ascii_stand_ins, harmless},
 };
 
 /// How entries are written.
@@ -53,6 +53,7 @@ pub struct Exporter<'s> {
     format: Format,
     zone: TimeZone,
     terminal: bool,
+    ascii: bool,
     lane_width: usize,
     line: Vec<u8>,
 }
@@ -74,9 +75,16 @@ impl<'s> Exporter<'s> {
             format,
             zone: zone.unwrap_or(TimeZone::UTC),
             terminal,
+            ascii: false,
             lane_width: widest.unwrap_or(0).min(24),
             line: Vec::new(),
         }
+    }
+
+    /// Writes stand-ins in plain ASCII: `[card:4e1b77]`.
+    #[must_use]
+    pub fn ascii(self, ascii: bool) -> Self {
+        Self { ascii, ..self }
     }
 
     /// Writes an entry and a line end.
@@ -107,6 +115,9 @@ impl<'s> Exporter<'s> {
         if self.format == Format::Text || self.terminal && self.format == Format::Raw {
             let text = String::from_utf8_lossy(&line).into_owned();
             line = harmless(&text).into_owned().into_bytes();
+        }
+        if self.ascii && line.contains(&"«".as_bytes()[0]) {
+            line = ascii_stand_ins(&String::from_utf8_lossy(&line)).into_bytes();
         }
         line.push(b'\n');
         out.write_all(&line)?;

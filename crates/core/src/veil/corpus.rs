@@ -1,5 +1,7 @@
 //! Made-up secrets and decoys in the ways in which logs write them: none gets out, and nothing beside them is lost.
 
+use proptest::prelude::*;
+
 use super::*;
 
 /// Ways in which a program may write a line to its log.
@@ -118,4 +120,74 @@ fn decoys_stay() {
         }
     }
     assert!(hidden.is_empty(), "{}\n{}", hidden.len(), hidden.join("\n"));
+}
+
+/// Ways in which a line says a secret; `{}` stands for it.
+const SAID: [&str; 18] = [
+    "login password={} done",
+    "user=clerk&password={}&next=1",
+    "{\"user\":\"clerk\",\"password\":\"{}\"}",
+    "{\"a\":{\"api_key\":[\"{}\"]}}",
+    "<password>{}</password>",
+    "<p name=\"password\" value=\"{}\"/>",
+    "Authorization: Bearer {}",
+    "{'token': '{}', 'n': 1}",
+    "Login(user=clerk, password={})",
+    "--password {} --port 80",
+    "UPDATE t SET password = '{}' WHERE id = 1",
+    "INSERT INTO t (a, password) VALUES (1, '{}')",
+    "amqp://harbour:{}@queue.example.test/",
+    "X-Api-Key: {}",
+    "[[\"password\", \"{}\"]]",
+    "Cookie: sid={}; theme=dark",
+    "client_secret: \"{}\"",
+    "Server=a;Password={};Port=1",
+];
+
+/// A secret as an encoding writes it.
+fn encoded(secret: &str, encoding: usize) -> String {
+    let all = |write: &dyn Fn(u8) -> String| secret.bytes().map(write).collect::<String>();
+    match encoding {
+        1 => all(&|b| {
+            if b.is_ascii_alphanumeric() { char::from(b).to_string() } else { format!("%{b:02X}") }
+        }),
+        2 => all(&|b| format!("%{b:02x}")),
+        3 => all(&|b| format!("\\u{b:04x}")),
+        4 => all(&|b| if b % 3 == 0 { format!("\\u{b:04x}") } else { char::from(b).to_string() }),
+        _ => secret.to_owned(),
+    }
+}
+
+proptest! {
+    #[test]
+    fn no_six_characters_of_a_secret_come_out(
+        secret in "[A-Za-z0-9]{4,12}[0-9][A-Z][a-z][A-Za-z0-9_.-]{2,12}[a-z0-9]",
+        said in prop::sample::select(&SAID[..]),
+        wrap in prop::sample::select(&WRAPS[..]),
+        encoding in 0usize..5,
+    ) {
+        let line = wrapped(wrap, &said.replace("{}", &encoded(&secret, encoding)));
+        let (raw, parts) = shared(&line);
+        let letters: Vec<char> = secret.chars().collect();
+        for six in letters.windows(6) {
+            let six: String = six.iter().collect();
+            prop_assert!(!raw.contains(&six) && !parts.contains(&six), "{}\n{}\n{}", line, raw, parts);
+        }
+        prop_assert!(raw.contains('«'), "{}", raw);
+        if wrap.starts_with("json") {
+            let value: Result<serde_json::Value, _> = serde_json::from_str(&raw);
+            prop_assert!(value.is_ok(), "{}", raw);
+        }
+    }
+
+    #[test]
+    fn numbers_in_objects_stay_objects(pin in 100_000u32..999_999, depth in 0usize..3) {
+        let open = "{\"a\":".repeat(depth);
+        let close = "}".repeat(depth);
+        let line = format!("{{\"level\":\"info\",\"n\":{open}{{\"pin\":{pin},\"x\":[{pin}]}}{close}}}");
+        let (raw, parts) = shared(&line);
+        prop_assert!(!raw.contains(&pin.to_string()) && !parts.contains(&pin.to_string()), "{}", raw);
+        let value: Result<serde_json::Value, _> = serde_json::from_str(&raw);
+        prop_assert!(value.is_ok(), "{}", raw);
+    }
 }

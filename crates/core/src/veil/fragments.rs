@@ -63,9 +63,12 @@ const BITS: u32 = 13;
 pub(super) struct Fragments<T> {
     /// For each place the number of its list, from 1, or 0.
     places: Box<[u16; 1 << BITS]>,
-    /// The fragments at one place, in lower case, each with where the three bytes stand in it and what it stands for.
-    lists: Vec<Vec<(Box<[u8]>, usize, T)>>,
+    /// The fragments at one place.
+    lists: Vec<Vec<Fragment<T>>>,
 }
+
+/// A fragment in lower case, where the three bytes stand in it, and what it stands for.
+type Fragment<T> = (Box<[u8]>, usize, T);
 
 impl<T> Fragments<T> {
     /// Takes fragments of three bytes and more.

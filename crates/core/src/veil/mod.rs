@@ -173,6 +173,20 @@ impl Veil {
         Text::new(self.replaced::<A>(text.as_bytes(), &marks).into())
     }
 
+    /// The same for a value that a person typed for a field of a name.
+    pub(crate) fn typed_value<A: Audience>(&self, name: &str, value: &str) -> Text<'static, A> {
+        let want = self.want(A::WHO);
+        let by = names::told(name.as_bytes(), want.personal, Some(&self.rules));
+        let mut marks = self.typed_marks::<A>(value);
+        if let Some(by) = by {
+            let mut found =
+                found::Found { want, rules: Some(&self.rules), ..found::Found::default() };
+            value::hide_field(value.as_bytes(), by, &mut found);
+            marks.extend(self.acted_on(found.marks, A::WHO, None));
+        }
+        Text::new(self.replaced::<A>(value.as_bytes(), &scan::apart(marks)).into())
+    }
+
     /// Where secrets stand in a text that a person types, in bytes, in their order.
     pub(crate) fn secrets_in(&self, text: &str) -> Vec<Range<usize>> {
         self.typed_marks::<Desk>(text).into_iter().map(|mark| mark.span).collect()

@@ -52,6 +52,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         let given = |name: &str| open || !written.contains(&name.as_ptr());
         if !marks.is_empty()
             || veil.rules.has_paths()
+            || veiled.is_joined()
             || veiled.names_a_secret(&entry.fields, &given)
         {
             let mut secrets = Secrets::default();
@@ -61,6 +62,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
             }
             veiled.gather(&entry.fields, None, &mut secrets);
             veiled.at_paths(&mut secrets);
+            veiled.joined(&mut secrets);
             secrets.index();
             veiled.secrets = (secrets.count > 0).then_some(secrets);
         }
@@ -187,7 +189,18 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         span: &Range<usize>,
     ) -> Text<'t, A> {
         let marks = self.secrets.as_ref().map_or(&[][..], |secrets| &secrets.marks);
-        self.hide_in(Cow::Borrowed(text), self.unless_told(by, span, marks))
+        let hidden = self.hide_in(Cow::Borrowed(text), self.unless_told(by, span, marks));
+        // A layout may resolve escapes in a way of its own: where what is secret in the value is not found again in
+        // how it reads, all of it goes.
+        let known = span.len() < self.entry.raw.len() && self.within(text).is_none();
+        let over = |mark: &&Mark| mark.span.start < span.end && span.start < mark.span.end;
+        match marks.iter().find(over) {
+            Some(mark) if known && hidden.as_str() == text => {
+                let secret = &self.entry.raw[mark.span.clone()];
+                Text::new(self.veil.stand_in(A::WHO, mark, secret).into())
+            }
+            _ => hidden,
+        }
     }
 
     /// A value of which the entry's bytes tell which part is secret is not hidden whole for its field's name: a layout
@@ -317,6 +330,33 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
 }
 
 impl<A: Audience> Veiled<'_, '_, A> {
+    /// Whether the message is put together from several lines: a secret may stand in two of them.
+    fn is_joined(&self) -> bool {
+        let message = self.entry.message.as_bytes();
+        !message.is_empty()
+            && self.within(&self.entry.message).is_none()
+            && memchr::memchr(b'\n', self.entry.raw).is_some()
+    }
+
+    /// The secrets of a message that is put together, and the parts of them that stand in the lines.
+    fn joined(&self, secrets: &mut Secrets) {
+        if !self.is_joined() {
+            return;
+        }
+        let body = self.entry.body.as_deref().unwrap_or_default();
+        for text in [&self.entry.message, body] {
+            for mark in self.own_marks(text, None) {
+                let secret = &text.as_bytes()[mark.span.clone()];
+                secrets.add(&mark, secret);
+                if memchr::memmem::find(self.entry.raw, secret).is_none() {
+                    parts(self.entry.raw, secret, |span| {
+                        secrets.marks.push(Mark { span, ..mark.clone() });
+                    });
+                }
+            }
+        }
+    }
+
     /// The values of fields whose paths rules name.
     fn at_paths(&self, secrets: &mut Secrets) {
         if !self.veil.rules.has_paths() {
@@ -334,6 +374,27 @@ impl<A: Audience> Veiled<'_, '_, A> {
                 }
             }
         });
+    }
+}
+
+/// Calls `visit` with each part of a secret that stands in bytes which part it: at least six of its bytes.
+fn parts(raw: &[u8], secret: &[u8], mut visit: impl FnMut(Range<usize>)) {
+    let mut from = 0;
+    while let Some(six) = secret.get(from..from + SPREADS) {
+        let mut longest = 1;
+        for at in memchr::memmem::find_iter(raw, six) {
+            let both = raw[at..].iter().zip(&secret[from..]);
+            let length = both.take_while(|(a, b)| a == b).count();
+            longest = longest.max(length);
+            visit(at..at + length);
+        }
+        // What is left at the end may be shorter than six: it is looked for with some of what is hidden already.
+        let next = from + longest;
+        from = if next + SPREADS > secret.len() && next < secret.len() && longest > 1 {
+            secret.len() - SPREADS
+        } else {
+            next
+        };
     }
 }
 
