@@ -45,7 +45,7 @@ const FOUR_MESHES: &[&str] = &[
     "Enter",
 ];
 
-const SHOTS: [Shot; 17] = [
+const SHOTS: [Shot; 19] = [
     Shot { name: "desk", first: FOUR_MESHES, shows: "source != harbour", ..PLAIN },
     Shot {
         name: "desk-chalk",
@@ -186,6 +186,14 @@ const SHOTS: [Shot; 17] = [
         light: true,
         keys: &["s", "=level >= error", "Enter", "s", "=source = paymnts", "Enter"],
         shows: "source = payments",
+        ..PLAIN
+    },
+    Shot { name: "veil", keys: &["v"], shows: "finds the number", ..PLAIN },
+    Shot {
+        name: "veil-rule",
+        light: true,
+        keys: &["v", "n", "=crossing"],
+        shows: "finds 7",
         ..PLAIN
     },
     Shot { name: "help", keys: &["?"], shows: "what every key does", ..PLAIN },

@@ -260,10 +260,27 @@ fn sifting(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
     row("all as it stands", (written("raw", logs), "cat", copied(files)), 6.0);
     example("veil")?;
     let veil = program.with_file_name("examples").join("veil");
-    let mut under = Command::new(veil);
-    under.arg(&json);
-    let other = beside("wc", &["-l"], std::slice::from_ref(&json));
-    row("every line under the veil", (under, "wc -l", other), 2.8);
+    for (name, file) in [
+        ("every JSON line under the veil", "booking.log"),
+        ("every access line under the veil", "gate.log"),
+        ("every line of text under the veil", "payments.log"),
+    ] {
+        let file = logs.join(file);
+        let mut under = Command::new(&veil);
+        under.arg(&file);
+        row(name, (under, "wc -l", beside("wc", &["-l"], std::slice::from_ref(&file))), 2.8);
+    }
+    // What the veil adds: beside the same where it hides nothing.
+    let open = ["--unveil", "credentials", "--unveil", "sessions", "--unveil", "personal"];
+    for (name, file) in [
+        ("JSON as it stands, with the veil", "booking.log"),
+        ("access as it stands, with the veil", "gate.log"),
+        ("text as it stands, with the veil", "payments.log"),
+    ] {
+        let file = logs.join(file);
+        let bare = ours(&[&["sift", "--as", "raw"], &open[..]].concat(), &file);
+        row(name, (written("raw", &file), "no veil", bare), 1.4);
+    }
     Ok(rows)
 }
 
