@@ -16,7 +16,7 @@ pub(super) use numbers::{card, iban, iban_end, is_all_card};
 pub(super) use opaque::{bot, cloud_secret, entropy, hash, webhook};
 pub(super) use personal::{email, ipv4, ipv6, phone};
 pub(super) use protocol::protocol;
-pub(super) use url::{dsn, oauth_code, thin, url};
+pub(super) use url::{dsn, oauth_code, path_token, thin, url};
 
 /// Calls `visit` with each place at which four bytes are as wanted. Most stretches of a text are told to have none
 /// without a branch, many places at a time: `is` must be made of comparisons and `&` and `|` alone.

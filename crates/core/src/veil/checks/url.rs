@@ -108,6 +108,24 @@ pub(in crate::veil) fn oauth_code(text: &[u8], hit: Range<usize>, found: &mut Fo
     }
 }
 
+/// The next part of a path, where it is no word.
+pub(in crate::veil) fn path_token(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
+    let is_part =
+        |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_' | b'.' | b'~' | b'=');
+    let mut end = hit.end + text[hit.end..].iter().take(256).take_while(|b| is_part(b)).count();
+    while end > hit.end && text[end - 1] == b'.' {
+        end -= 1;
+    }
+    let value = &text[hit.end..end];
+    let digits = value.iter().filter(|b| b.is_ascii_digit()).count();
+    let letters = value.iter().filter(|b| b.is_ascii_alphabetic()).count();
+    if value.len() >= 16 && digits >= 3 && letters >= 3 {
+        found.hide_value(hit.end..end);
+    } else if value.len() >= 16 {
+        found.nearly(hit.end..end, "too plain for a token");
+    }
+}
+
 /// The words of a command line behind a client's name.
 pub(super) fn is_word_start(text: &[u8], at: usize) -> bool {
     begins_a_word(text, at) && at.checked_sub(1).is_none_or(|before| text[before] != b'-')

@@ -66,6 +66,15 @@ fn value_of(text: &[u8], name: &Range<usize>, found: &mut Found<'_>) {
                 element(text, at + to + 1, found);
             }
         }
+        // `pwd->…`
+        Some(b'-') if text.get(at + 1) == Some(&b'>') => assigned(text, at + 2, name, found),
+        // `["--password", "…"]`
+        Some(b',') if quoted && closed > name.end && text[name.start] == b'-' => {
+            let from = skip(text, at + 1, b" ");
+            if matches!(text.get(from), Some(b'"' | b'\'')) && text.get(from + 1) != Some(&b'-') {
+                hide(text, super::text::quoted(text, from), found);
+            }
+        }
         // `("password", "…")`
         Some(b',') if quoted && closed > name.end => pair(text, name.start - 1, at + 1, found),
         Some(b'\'' | b'"') if at > closed && closed == name.end => assigned(text, at, name, found),
@@ -195,6 +204,9 @@ fn behind_a_blank(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found
     if flag && !matches!(text.get(at), Some(b'-')) {
         return assigned(text, at, name, found);
     }
+    if opaque_word(text, at, name, found) {
+        return;
+    }
     for word in [
         &b"in ("[..],
         b"not in (",
@@ -216,6 +228,43 @@ fn behind_a_blank(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found
             return assigned(text, at + word.len() - back, name, found);
         }
     }
+}
+
+/// Hides a word that stands behind a name and a blank, or behind `is`, where it looks like no word of a sentence: `the
+/// password is Zz91kQpLm23x`, `cvv 123`.
+fn opaque_word(text: &[u8], at: usize, name: &Range<usize>, found: &mut Found<'_>) -> bool {
+    let mut from = at;
+    for word in [&b"is "[..], b"was ", b"set to ", b"changed to "] {
+        if text[from..].len() > word.len()
+            && text[from..from + word.len()].eq_ignore_ascii_case(word)
+        {
+            from += word.len();
+            break;
+        }
+    }
+    let end = word_end(text, from, false);
+    let value = &text[from..end];
+    let has = |is: fn(&u8) -> bool| value.iter().any(is);
+    let mixed =
+        has(u8::is_ascii_lowercase) && has(u8::is_ascii_uppercase) && has(u8::is_ascii_digit);
+    let plain = value.iter().all(|b| b.is_ascii_alphanumeric() || b"_-.!+/=$".contains(b));
+    let last = text[name.clone()].rsplit(|b| !b.is_ascii_alphanumeric()).next().unwrap_or_default();
+    let short = [&b"cvv"[..], b"cvc", b"otp", b"csc", b"cvv2"];
+    let digits =
+        |many: Range<usize>| many.contains(&value.len()) && value.iter().all(u8::is_ascii_digit);
+    let hidden = match kind(found) {
+        Kind::Text => mixed && plain && value.len() >= 8,
+        Kind::Opaque if last.eq_ignore_ascii_case(b"ssn") => {
+            value.len() == 11 && value.iter().filter(|b| b.is_ascii_digit()).count() == 9
+        }
+        Kind::Opaque => mixed && plain && value.len() >= 16 && !value.contains(&b'/'),
+        Kind::Code => short.iter().any(|name| last.eq_ignore_ascii_case(name)) && digits(3..9),
+        _ => false,
+    };
+    if hidden {
+        hide(text, from..end, found);
+    }
+    hidden
 }
 
 /// A value behind a sign.
@@ -303,6 +352,16 @@ fn bare(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found<'_>) {
     };
     if matches!(text.get(end), Some(b'(' | b'[' | b'{')) && end > from && is_maker(&text[from..end])
     {
+        // `string(12) "…"`
+        let digits = text[end + 1..].iter().take(8).take_while(|b| b.is_ascii_digit()).count();
+        let close = end + 1 + digits;
+        let behind = skip(text, close + 1, b" ");
+        if digits > 0
+            && text.get(close) == Some(&b')')
+            && matches!(text.get(behind), Some(b'"' | b'\''))
+        {
+            return hide(text, quoted(text, behind), found);
+        }
         // `Some("…")`
         return walk(text, end, found);
     }
