@@ -146,7 +146,7 @@ pub(crate) struct Sift {
     /// End after N entries
     #[arg(short = 'n', long, value_name = "N")]
     pub(crate) count: Option<usize>,
-    /// Write stand-ins in plain ASCII: [card:4e1b77] for «card·4e1b77»
+    /// Write stand-ins in plain ASCII, as `[card:4e1b77]`
     #[arg(long, conflicts_with = "follow")]
     pub(crate) ascii: bool,
     /// The order of the output. By default, one source is written as it stands, while it is read, and several in one

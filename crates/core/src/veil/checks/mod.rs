@@ -42,9 +42,19 @@ pub(super) fn each_four(
         }
         at += STRETCH;
     }
-    for (place, four) in text.get(at..).unwrap_or_default().windows(4).enumerate() {
-        if is(four[0], four[1], four[2], four[3]) {
-            visit(at + place);
+    // The rest as one more stretch, filled up with bytes that nothing is made of.
+    let rest = text.get(at..).unwrap_or_default();
+    let mut last = [0; STRETCH + 3];
+    last[..rest.len()].copy_from_slice(rest);
+    let mut any = false;
+    for place in 0..STRETCH {
+        any |= is(last[place], last[place + 1], last[place + 2], last[place + 3]);
+    }
+    if any {
+        for place in 0..STRETCH.min(rest.len()) {
+            if is(last[place], last[place + 1], last[place + 2], last[place + 3]) {
+                visit(at + place);
+            }
         }
     }
 }
