@@ -18,44 +18,49 @@ pub(super) use personal::{email, ipv4, ipv6, phone};
 pub(super) use protocol::protocol;
 pub(super) use url::{dsn, oauth_code, path_token, thin, url};
 
-/// Calls `visit` with each place at which four bytes are as wanted. Most stretches of a text are told to have none
-/// without a branch, many places at a time: `is` must be made of comparisons and `&` and `|` alone.
-pub(super) fn each_four(
+/// Bytes of a text that are looked at in one go.
+const STRETCH: usize = 64;
+/// Bytes that a shape is told by.
+const SHAPE: usize = 6;
+
+/// Calls `visit` with each place at which six bytes are as wanted; behind the end of the text stand zeros. Most stretches
+/// of a text are told to have none without a branch, many places at a time: `is` must be made of comparisons and `&` and
+/// `|` alone.
+pub(super) fn each_shape(
     text: &[u8],
-    is: impl Fn(u8, u8, u8, u8) -> bool,
+    is: impl Fn([u8; SHAPE]) -> bool,
     mut visit: impl FnMut(usize),
 ) {
-    const STRETCH: usize = 64;
-    let mut at = 0;
-    while let Some(stretch) = text.get(at..).and_then(|rest| rest.first_chunk::<{ STRETCH + 3 }>())
-    {
+    let mut look = |at: usize, stretch: &[u8; STRETCH + SHAPE - 1]| {
+        let six = |place: usize| {
+            [
+                stretch[place],
+                stretch[place + 1],
+                stretch[place + 2],
+                stretch[place + 3],
+                stretch[place + 4],
+                stretch[place + 5],
+            ]
+        };
         let mut any = false;
         for place in 0..STRETCH {
-            any |= is(stretch[place], stretch[place + 1], stretch[place + 2], stretch[place + 3]);
+            any |= is(six(place));
         }
         if any {
-            for place in 0..STRETCH {
-                if is(stretch[place], stretch[place + 1], stretch[place + 2], stretch[place + 3]) {
-                    visit(at + place);
-                }
-            }
+            (0..STRETCH).filter(|place| is(six(*place))).for_each(|place| visit(at + place));
         }
+    };
+    let mut at = 0;
+    while let Some(stretch) = text.get(at..).and_then(|rest| rest.first_chunk()) {
+        look(at, stretch);
         at += STRETCH;
     }
-    // The rest as one more stretch, filled up with bytes that nothing is made of.
-    let rest = text.get(at..).unwrap_or_default();
-    let mut last = [0; STRETCH + 3];
-    last[..rest.len()].copy_from_slice(rest);
-    let mut any = false;
-    for place in 0..STRETCH {
-        any |= is(last[place], last[place + 1], last[place + 2], last[place + 3]);
-    }
-    if any {
-        for place in 0..STRETCH.min(rest.len()) {
-            if is(last[place], last[place + 1], last[place + 2], last[place + 3]) {
-                visit(at + place);
-            }
-        }
+    while at < text.len() {
+        let rest = &text[at..text.len().min(at + STRETCH + SHAPE - 1)];
+        let mut last = [0; STRETCH + SHAPE - 1];
+        last[..rest.len()].copy_from_slice(rest);
+        look(at, &last);
+        at += STRETCH;
     }
 }
 

@@ -143,11 +143,15 @@ fn is_card(run: &[u8]) -> bool {
 
 /// Bank accounts: two letters, two check digits, 11 to 30 letters and digits, in groups of four or without gaps.
 pub(in crate::veil) fn iban(text: &[u8], found: &mut Found<'_>) {
-    let begins = |a: u8, b: u8, c: u8, d: u8| {
-        super::is_upper(a) & super::is_upper(b) & super::is_digit(c) & super::is_digit(d)
+    let begins = |[a, b, c, d, e, _]: [u8; 6]| {
+        super::is_upper(a)
+            & super::is_upper(b)
+            & super::is_digit(c)
+            & super::is_digit(d)
+            & (super::is_digit(e) | super::is_upper(e) | (e == b' ') | (e == b'-'))
     };
     let mut next = 0;
-    super::each_four(text, begins, |at| {
+    super::each_shape(text, begins, |at| {
         if at < next || !begins_a_word(text, at) {
             return;
         }

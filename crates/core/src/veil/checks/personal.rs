@@ -3,7 +3,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::{each_four, is_digit, is_hex};
+use super::{each_shape, is_digit, is_hex};
 use crate::veil::found::Found;
 
 /// Characters of a mail address before its `@`.
@@ -63,7 +63,10 @@ fn is_a_host_s(text: &[u8], start: usize, end: usize) -> bool {
 /// Addresses of four numbers.
 pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
-    let is = |a: u8, b: u8, c: u8, _: u8| is_digit(a) & (b == b'.') & is_digit(c);
+    // Between two of its dots stand one to three digits.
+    let is = |[a, b, c, d, e, f]: [u8; 6]| {
+        is_digit(a) & (b == b'.') & is_digit(c) & ((d == b'.') | (e == b'.') | (f == b'.'))
+    };
     let mut visit = |at: usize| {
         if at < next {
             return;
@@ -93,7 +96,7 @@ pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
         }
         found.hide(start..end);
     };
-    each_four(text, is, &mut visit);
+    each_shape(text, is, &mut visit);
     // The last three bytes make no four.
 }
 
@@ -137,8 +140,12 @@ fn is_version(text: &[u8], start: usize, end: usize) -> bool {
 pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is_part = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
-    let is = |a: u8, b: u8, c: u8, _: u8| {
-        (a == b':') & ((b == b':') | is_hex(b)) & (is_hex(c) | (c == b':'))
+    // Between two of its colons stand up to four digits.
+    let is = |[a, b, c, d, e, f]: [u8; 6]| {
+        let rest = is_hex(e) & (f == b':') | (e == b':');
+        let rest = is_hex(d) & rest | (d == b':');
+        let rest = is_hex(c) & rest | (c == b':');
+        (a == b':') & (is_hex(b) & rest | (b == b':'))
     };
     let mut visit = |at: usize| {
         if at < next {
@@ -177,13 +184,13 @@ pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
         }
         found.hide(start..end);
     };
-    each_four(text, is, &mut visit);
+    each_shape(text, is, &mut visit);
 }
 
 /// Telephone numbers: a plus and 8 to 15 digits, or the code of an area in brackets and seven digits.
 pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
-    let is = |a: u8, b: u8, c: u8, d: u8| {
+    let is = |[a, b, c, d, _, _]: [u8; 6]| {
         let plus = (a == b'+')
             & (b.wrapping_sub(b'1') < 9)
             & (is_digit(c) | (c == b' ') | (c == b'-') | (c == b'('));
@@ -205,7 +212,7 @@ pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
             found.nearly(at..end, "too few or too many digits for a telephone number");
         }
     };
-    each_four(text, is, &mut visit);
+    each_shape(text, is, &mut visit);
 }
 
 /// Where a number ends, how many digits it has, and how many gaps between them.
