@@ -28,39 +28,40 @@ const SHAPE: usize = 6;
 /// `|` alone.
 pub(super) fn each_shape(
     text: &[u8],
-    is: impl Fn([u8; SHAPE]) -> bool,
+    is: impl Fn(u8, u8, u8, u8, u8, u8) -> bool,
     mut visit: impl FnMut(usize),
 ) {
-    let mut look = |at: usize, stretch: &[u8; STRETCH + SHAPE - 1]| {
-        let six = |place: usize| {
-            [
-                stretch[place],
-                stretch[place + 1],
-                stretch[place + 2],
-                stretch[place + 3],
-                stretch[place + 4],
-                stretch[place + 5],
-            ]
-        };
-        let mut any = false;
-        for place in 0..STRETCH {
-            any |= is(six(place));
-        }
-        if any {
-            (0..STRETCH).filter(|place| is(six(*place))).for_each(|place| visit(at + place));
-        }
-    };
     let mut at = 0;
     while let Some(stretch) = text.get(at..).and_then(|rest| rest.first_chunk()) {
-        look(at, stretch);
+        in_stretch(at, stretch, &is, &mut visit);
         at += STRETCH;
     }
     while at < text.len() {
         let rest = &text[at..text.len().min(at + STRETCH + SHAPE - 1)];
         let mut last = [0; STRETCH + SHAPE - 1];
         last[..rest.len()].copy_from_slice(rest);
-        look(at, &last);
+        in_stretch(at, &last, &is, &mut visit);
         at += STRETCH;
+    }
+}
+
+#[inline(always)]
+fn in_stretch(
+    at: usize,
+    text: &[u8; STRETCH + SHAPE - 1],
+    is: &impl Fn(u8, u8, u8, u8, u8, u8) -> bool,
+    visit: &mut impl FnMut(usize),
+) {
+    let mut any = false;
+    for p in 0..STRETCH {
+        any |= is(text[p], text[p + 1], text[p + 2], text[p + 3], text[p + 4], text[p + 5]);
+    }
+    if any {
+        for p in 0..STRETCH {
+            if is(text[p], text[p + 1], text[p + 2], text[p + 3], text[p + 4], text[p + 5]) {
+                visit(at + p);
+            }
+        }
     }
 }
 

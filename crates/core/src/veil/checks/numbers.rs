@@ -143,7 +143,7 @@ fn is_card(run: &[u8]) -> bool {
 
 /// Bank accounts: two letters, two check digits, 11 to 30 letters and digits, in groups of four or without gaps.
 pub(in crate::veil) fn iban(text: &[u8], found: &mut Found<'_>) {
-    let begins = |[a, b, c, d, e, _]: [u8; 6]| {
+    let begins = |a: u8, b: u8, c: u8, d: u8, e: u8, _: u8| {
         super::is_upper(a)
             & super::is_upper(b)
             & super::is_digit(c)

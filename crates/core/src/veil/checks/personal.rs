@@ -64,7 +64,7 @@ fn is_a_host_s(text: &[u8], start: usize, end: usize) -> bool {
 pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     // Between two of its dots stand one to three digits.
-    let is = |[a, b, c, d, e, f]: [u8; 6]| {
+    let is = |a: u8, b: u8, c: u8, d: u8, e: u8, f: u8| {
         is_digit(a) & (b == b'.') & is_digit(c) & ((d == b'.') | (e == b'.') | (f == b'.'))
     };
     let mut visit = |at: usize| {
@@ -141,7 +141,7 @@ pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
     let is_part = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
     // Between two of its colons stand up to four digits.
-    let is = |[a, b, c, d, e, f]: [u8; 6]| {
+    let is = |a: u8, b: u8, c: u8, d: u8, e: u8, f: u8| {
         let rest = is_hex(e) & (f == b':') | (e == b':');
         let rest = is_hex(d) & rest | (d == b':');
         let rest = is_hex(c) & rest | (c == b':');
@@ -190,7 +190,7 @@ pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
 /// Telephone numbers: a plus and 8 to 15 digits, or the code of an area in brackets and seven digits.
 pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
     let mut next = 0;
-    let is = |[a, b, c, d, _, _]: [u8; 6]| {
+    let is = |a: u8, b: u8, c: u8, d: u8, _: u8, _: u8| {
         let plus = (a == b'+')
             & (b.wrapping_sub(b'1') < 9)
             & (is_digit(c) | (c == b' ') | (c == b'-') | (c == b'('));
