@@ -386,6 +386,4 @@ fn layers(text: &[u8], mut visit: impl FnMut(&[u8], &dyn Fn(&Range<usize>) -> Ra
 }
 
 #[cfg(test)]
-mod corpus;
-#[cfg(test)]
 mod tests;

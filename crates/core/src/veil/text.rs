@@ -164,8 +164,13 @@ pub(super) fn code_end(text: &[u8], from: usize) -> usize {
 
 /// Whether a word may stand before the brackets around a value.
 pub(super) fn is_maker(word: &[u8]) -> bool {
-    word.len() <= 24
-        && word.iter().all(|b| b.is_ascii_alphabetic() || matches!(b, b'.' | b':' | b'_'))
+    const TYPES: [&[u8]; 9] =
+        [b"string", b"str", b"map", b"array", b"list", b"dict", b"set", b"optional", b"bytes"];
+    let part = |b: &u8| b.is_ascii_alphabetic() || matches!(b, b'.' | b':' | b'_');
+    let named = word.first().is_some_and(u8::is_ascii_uppercase)
+        || word.contains(&b':')
+        || TYPES.iter().any(|known| word.eq_ignore_ascii_case(known));
+    word.is_empty() || word.len() <= 24 && named && word.iter().all(part)
 }
 
 /// Whether a place is not in the middle of a word.

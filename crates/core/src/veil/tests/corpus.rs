@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 
-use super::*;
+use super::super::*;
 
 /// Ways in which a program may write a line to its log.
 const WRAPS: [&str; 7] = ["plain", "text", "json", "json in json", "pairs", "pipes", "csv"];
@@ -68,7 +68,7 @@ fn by_class(text: &str) -> String {
 fn no_secret_gets_out_and_nothing_beside_it_is_lost() {
     let mut wrong = Vec::new();
     let mut count = 0;
-    for line in lines(include_str!("../../tests/veil/secrets.txt")) {
+    for line in lines(include_str!("../../../tests/veil/secrets.txt")) {
         let (class, text) = line.split_once('\t').unwrap();
         let secrets: Vec<&str> =
             text.split('⟦').skip(1).map(|rest| rest.split_once('⟧').unwrap().0).collect();
@@ -110,7 +110,7 @@ fn no_secret_gets_out_and_nothing_beside_it_is_lost() {
 #[test]
 fn decoys_stay() {
     let mut hidden = Vec::new();
-    for text in lines(include_str!("../../tests/veil/decoys.txt")) {
+    for text in lines(include_str!("../../../tests/veil/decoys.txt")) {
         for wrap in WRAPS {
             let line = wrapped(wrap, &text);
             let (raw, _) = shared(&line);

@@ -1,5 +1,8 @@
 //! What is hidden, what is not, and that nothing gets past.
 
+mod corpus;
+mod exact;
+
 use proptest::prelude::*;
 
 use super::*;
