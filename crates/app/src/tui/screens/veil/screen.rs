@@ -117,6 +117,8 @@ impl Screen for VeilView {
             );
         }
         if !std::mem::replace(&mut self.asked, true) {
+            let snapshot = &cx.shared.snapshot;
+            self.looked_at = (snapshot.order.len(), snapshot.veil().rules().len());
             cx.look("veil", true, report, |view: &mut Self, _, report| {
                 view.report = Some(report);
                 view.cursor = view.cursor.min(view.finders().len().saturating_sub(1));
@@ -125,8 +127,14 @@ impl Screen for VeilView {
     }
 
     fn refreshed(&mut self, cx: &mut Context) {
-        // While entries arrive it is looked for when the screen is opened.
-        self.asked &= self.report.is_none() || !cx.shared.snapshot.loaded();
+        let (entries, rules) =
+            (cx.shared.snapshot.order.len(), cx.shared.snapshot.veil().rules().len());
+        let (seen, known) = self.looked_at;
+        // A look costs all entries: one more is worth it where there are other rules, or a tenth more entries.
+        let changed = rules != known || entries < seen || entries > seen + seen / 10;
+        if self.report.is_some() && changed && cx.shared.snapshot.loaded() {
+            self.asked = false;
+        }
     }
 
     fn step(&mut self, step: Step, _: &mut Context) {

@@ -21,6 +21,8 @@ pub(super) struct VeilView {
     pub(super) report: Option<Report>,
     /// It has been asked for.
     pub(super) asked: bool,
+    /// How many entries and rules of one's own there were when it was asked for.
+    pub(super) looked_at: (usize, usize),
     /// Rules that find nothing are shown as well.
     pub(super) all: bool,
     pub(super) region: Region,
