@@ -14,7 +14,10 @@ use super::{
     exit::{Exit, Stop, tell},
     pour::{self, Poured},
 };
-use crate::{output::Output, present::count_text};
+use crate::{
+    output::Output,
+    present::{count_text, counted},
+};
 
 /// Examples of each detector.
 const EXAMPLES: usize = 3;
@@ -48,8 +51,8 @@ fn text(args: &Arguments, poured: &Poured, out: &mut impl Write) -> io::Result<u
         found.iter().map(|(by, _)| veil.name_of(**by).chars().count()).max().unwrap_or(0).max(4);
     writeln!(
         out,
-        "{} hits in {} of {} entries",
-        count_text(usize::try_from(hidden.hits()).unwrap_or(usize::MAX)),
+        "{} in {} of {} entries",
+        counted(usize::try_from(hidden.hits()).unwrap_or(usize::MAX), "hit"),
         count_text(hidden.holding),
         count_text(hidden.entries),
     )?;

@@ -51,16 +51,6 @@ impl Policy {
         self.anyone[class.index()] = action;
     }
 
-    /// Whether anything is shown or shared that would be hidden by default, or less of it hidden.
-    #[must_use]
-    pub fn is_weakened(&self) -> bool {
-        let usual = Self::default();
-        let weaker = |ours: &[Action], usual: &[Action]| {
-            ours.iter().zip(usual).any(|(ours, usual)| usual.is_stricter(*ours))
-        };
-        weaker(&self.desk, &usual.desk) || weaker(&self.anyone, &usual.anyone)
-    }
-
     /// The classes that stay though they would be hidden or shortened by default.
     #[must_use]
     pub fn weakened(&self) -> Vec<Class> {

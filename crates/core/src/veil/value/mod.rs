@@ -11,7 +11,7 @@ pub(super) use hide::{hide_field, set};
 use super::{
     found::Found,
     kind::Kind,
-    plausible, sql,
+    plausible, sql, stand_in,
     text::{
         begins_a_pair, code_end, is_maker, is_name, line_end, quoted, skip, trim, word_end,
         words_end,
@@ -26,11 +26,21 @@ pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) -> us
     let Some((by, name)) = name::judge(text, &name, found) else {
         return name.end;
     };
+    if name.start.checked_sub(1).is_some_and(|before| is_a_stand_in(text, before)) {
+        return name.end;
+    }
     set(found, by);
     found.judged = false;
     value_of(text, &name, found);
     found.open |= !found.judged && name::has_a_sign(text, name.end);
     name.end
+}
+
+/// Whether a stand-in in plain ASCII begins at a place: `[password:4e1b77]`.
+fn is_a_stand_in(text: &[u8], open: usize) -> bool {
+    let rest = &text[open..text.len().min(open + 48)];
+    let close = memchr::memchr(b']', rest).filter(|_| rest.first() == Some(&b'['));
+    close.is_some_and(|close| stand_in::is_one(&rest[..=close]))
 }
 
 /// Finds the value that a name has.
@@ -281,6 +291,7 @@ fn assigned(text: &[u8], from: usize, name: &Range<usize>, found: &mut Found<'_>
         Some(b'"' | b'\'' | b'`') => hide(text, quoted(text, at), found),
         // A template that is filled in elsewhere.
         Some(b'{') if text.get(at + 1) == Some(&b'{') => {}
+        Some(b'[') if is_a_stand_in(text, at) => found.judged = true,
         // How a stored password was made: `{SSHA}…`.
         Some(b'{') if is_scheme_of_a_hash(text, at) => bare(text, at, name, found),
         Some(b'[' | b'(' | b'{') => walk(text, at, found),
