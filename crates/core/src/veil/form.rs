@@ -4,7 +4,7 @@ use super::{
     Class, checks,
     detectors::{self, Alphabet, Check, Rest},
     found::Number,
-    fragments::{CREDENTIALS, Target},
+    fragments::PREFIXES,
     plausible::is_placeholder,
 };
 
@@ -23,12 +23,9 @@ pub(super) fn of(value: &[u8]) -> Option<(Class, Number)> {
     if checks::iban_end(value, 0) == Some(value.len()) {
         return named("iban");
     }
-    let head: &[u8] = value.get(..24).unwrap_or(value);
     let mut whole = None;
-    CREDENTIALS.each(head, |hit, target| {
-        if hit.start == 0
-            && whole.is_none()
-            && let Target::Detector(number) = target
+    PREFIXES.at(value, 0, |hit, number| {
+        if whole.is_none()
             && let Some(detector) = detectors::detector(*number)
             && let Check::Token(rest) = detector.check
             && detector.fragments.iter().any(|f| f.as_bytes() == &value[hit.clone()])

@@ -54,6 +54,8 @@ pub(super) struct Found<'r> {
     pub(super) class: Class,
     /// All before this place that stands in brackets has been walked.
     pub(super) walked: usize,
+    /// Something in the text may begin an escape.
+    pub(super) escapes: bool,
     /// Letters before this place are known to lead to no token.
     pub(super) dotless: usize,
 }

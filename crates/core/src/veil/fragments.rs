@@ -5,6 +5,7 @@ use std::{ops::Range, sync::LazyLock};
 use super::{
     Group,
     detectors::{Check, TABLE},
+    filter::{self, Filter},
     found::Number,
 };
 
@@ -23,6 +24,22 @@ pub(super) static CREDENTIALS: LazyLock<Fragments<Target>> = LazyLock::new(|| of
 /// The fragments of all detectors.
 pub(super) static EVERYTHING: LazyLock<Fragments<Target>> = LazyLock::new(|| of_table(true));
 
+/// The prefixes of tokens that stand at the beginning of a long word.
+pub(super) static PREFIXES: LazyLock<Fragments<Number, 1>> = LazyLock::new(|| {
+    let detectors = (0..).zip(TABLE.iter());
+    let tokens = detectors.filter(|(_, detector)| matches!(detector.check, Check::Token(_)));
+    let all = tokens.flat_map(|(number, detector)| {
+        let prefixes = detector.fragments.iter().filter(|prefix| is_in_a_word(prefix));
+        prefixes.map(move |prefix| (*prefix, number))
+    });
+    Fragments::new(all, true)
+});
+
+/// Whether a prefix and the token behind it are one word.
+fn is_in_a_word(prefix: &str) -> bool {
+    !prefix.contains(' ')
+}
+
 fn of_table(personal: bool) -> Fragments<Target> {
     let mut all: Vec<(String, Target)> = Vec::new();
     for (number, detector) in (0..).zip(TABLE.iter()) {
@@ -34,6 +51,9 @@ fn of_table(personal: bool) -> Fragments<Target> {
             _ => Target::Detector(number),
         };
         for fragment in detector.fragments {
+            if matches!(detector.check, Check::Token(_)) && is_in_a_word(fragment) {
+                continue;
+            }
             let fragment = fragment.to_ascii_lowercase();
             // A fragment that holds another one finds no more names than that one.
             let held = |(other, its): &(String, Target)| {
@@ -50,59 +70,103 @@ fn of_table(personal: bool) -> Fragments<Target> {
             all.push((fragment, target));
         }
     }
-    Fragments::new(all.iter().map(|(fragment, target)| (fragment.as_str(), *target)))
+    Fragments::new(all.iter().map(|(fragment, target)| (fragment.as_str(), *target)), false)
 }
 
 /// Bits of a place in the table.
 const BITS: u32 = 13;
 
-/// The fragments by the three bytes of each that are met least.
-///
-/// A text is looked at three bytes at a time, in a table that says which fragments may have them: one load
-/// a byte that waits for no other, where an automaton waits for its last state.
-pub(super) struct Fragments<T> {
-    /// For each place the number of its list, from 1, or 0.
-    places: Box<[u16; 1 << BITS]>,
+/// For each place of three bytes the number of its list, from 1, or 0.
+pub(super) struct Places(Box<[u16; 1 << BITS]>);
+
+impl Places {
+    /// Whether a fragment may have three bytes.
+    pub(super) fn have(&self, three: [u8; 3]) -> bool {
+        self.0[place(three)] != 0
+    }
+}
+
+/// Fragments by three bytes of each.
+pub(super) struct Fragments<T, const BANKS: usize = { filter::BANKS }> {
+    pub(super) places: Places,
+    pub(super) filter: Filter<BANKS>,
     /// The fragments at one place.
     lists: Vec<Vec<Fragment<T>>>,
 }
 
-/// A fragment in lower case, where the three bytes stand in it, and what it stands for.
-type Fragment<T> = (Box<[u8]>, usize, T);
+/// A fragment.
+struct Fragment<T> {
+    /// In lower case.
+    text: Box<[u8]>,
+    /// Where the three bytes stand in it.
+    inside: usize,
+    /// Its first eight bytes as a number, which bits of them count, and which tell a letter's case.
+    head: [u64; 3],
+    /// What it stands for.
+    target: T,
+}
 
-impl<T> Fragments<T> {
-    /// Takes fragments of three bytes and more.
-    pub(super) fn new<'f>(fragments: impl Iterator<Item = (&'f str, T)>) -> Self {
-        let mut new = Self { places: Box::new([0; 1 << BITS]), lists: Vec::new() };
-        for (fragment, target) in fragments {
-            let lower = fragment.to_ascii_lowercase().into_bytes();
-            let (three, rarest) = rarest(&lower);
-            let at = place(three);
-            if new.places[at] == 0 {
-                new.lists.push(Vec::new());
-                new.places[at] = numbered(new.lists.len());
-            }
-            let list = &mut new.lists[usize::from(new.places[at]) - 1];
-            list.push((lower.into(), rarest, target));
+impl<T> Fragment<T> {
+    fn new(text: Box<[u8]>, inside: usize, target: T) -> Self {
+        let mut head = [[0; 8]; 3];
+        for (at, byte) in text.iter().take(8).enumerate() {
+            (head[0][at], head[1][at]) = (*byte, 0xff);
+            head[2][at] = if byte.is_ascii_lowercase() { 0x20 } else { 0 };
         }
-        new
+        Self { text, inside, head: head.map(u64::from_le_bytes), target }
     }
 
-    /// Calls `visit` with the place of each fragment and what it stands for, nearly ascending by where they begin.
+    /// Whether it stands at a place of a text.
     #[inline]
-    pub(super) fn each<'s>(&'s self, text: &[u8], mut visit: impl FnMut(Range<usize>, &'s T)) {
-        for (at, four) in text.windows(4).enumerate() {
-            let four = four.first_chunk().map_or(0, |four| u32::from_le_bytes(*four));
-            let list = self.places[hash(four)];
-            if list != 0 {
-                self.check(text, at, list, &mut visit);
+    fn stands(&self, text: &[u8], start: usize) -> bool {
+        if let Some(eight) = text.get(start..).and_then(|rest| rest.first_chunk()) {
+            let [head, counts, case] = self.head;
+            if (u64::from_le_bytes(*eight) | case) & counts != head {
+                return false;
+            }
+            if self.text.len() <= 8 {
+                return true;
             }
         }
-        if let Some(at) = text.len().checked_sub(3) {
-            let list = self.places[place([text[at], text[at + 1], text[at + 2]])];
-            if list != 0 {
-                self.check(text, at, list, &mut visit);
+        let here = text.get(start..start + self.text.len());
+        here.is_some_and(|here| here.eq_ignore_ascii_case(&self.text))
+    }
+}
+
+impl<T, const BANKS: usize> Fragments<T, BANKS> {
+    /// Takes fragments of three bytes and more. They are told by the three bytes of each that are met least, or by
+    /// their first ones.
+    pub(super) fn new<'f>(fragments: impl Iterator<Item = (&'f str, T)>, first: bool) -> Self {
+        let lower = |fragment: &str| fragment.to_ascii_lowercase().into_bytes().into();
+        let (all, targets): (Vec<Box<[u8]>>, Vec<T>) =
+            fragments.map(|(fragment, target)| (lower(fragment), target)).unzip();
+        let (filter, chosen) = Filter::of(&all, first);
+        let mut places = Box::new([0; 1 << BITS]);
+        let mut lists: Vec<Vec<Fragment<T>>> = Vec::new();
+        for ((fragment, inside), target) in all.into_iter().zip(chosen).zip(targets) {
+            let three = fragment[inside..].first_chunk().map_or([0; 3], |three| *three);
+            let list = &mut places[place(three)];
+            if *list == 0 {
+                lists.push(Vec::new());
+                *list = numbered(lists.len());
             }
+            lists[usize::from(*list) - 1].push(Fragment::new(fragment, inside, target));
+        }
+        Self { places: Places(places), filter, lists }
+    }
+
+    /// Calls `visit` with each fragment, and what it stands for, whose three bytes stand at a place of a text.
+    #[inline]
+    pub(super) fn at<'s>(
+        &'s self,
+        text: &[u8],
+        at: usize,
+        mut visit: impl FnMut(Range<usize>, &'s T),
+    ) {
+        let Some(three) = text.get(at..).and_then(|rest| rest.first_chunk()) else { return };
+        let list = self.places.0[place(*three)];
+        if list != 0 {
+            self.check(text, at, list, &mut visit);
         }
     }
 
@@ -113,29 +177,13 @@ impl<T> Fragments<T> {
         list: u16,
         visit: &mut impl FnMut(Range<usize>, &'s T),
     ) {
-        for (fragment, inside, target) in &self.lists[usize::from(list) - 1] {
-            let Some(start) = at.checked_sub(*inside) else { continue };
-            let here = text.get(start..start + fragment.len());
-            if here.is_some_and(|here| here.eq_ignore_ascii_case(fragment)) {
-                visit(start..start + fragment.len(), target);
+        for fragment in &self.lists[usize::from(list) - 1] {
+            let Some(start) = at.checked_sub(fragment.inside) else { continue };
+            if fragment.stands(text, start) {
+                visit(start..start + fragment.text.len(), &fragment.target);
             }
         }
     }
-}
-
-/// The three bytes of a fragment that are met least in what programs write, and where they begin.
-fn rarest(fragment: &[u8]) -> ([u8; 3], usize) {
-    let common = |byte: u8| match byte {
-        b'e' | b't' | b'a' | b'o' | b'i' | b'n' | b's' | b'r' => 8u32,
-        b'l' | b'd' | b'c' | b'u' | b'm' | b'p' | b'h' | b'g' => 5,
-        b'0'..=b'9' | b':' | b'/' | b' ' | b'=' | b'"' => 5,
-        b'_' | b'-' | b'.' => 3,
-        _ => 2,
-    };
-    let threes = fragment.windows(3).enumerate();
-    let least = threes.min_by_key(|(_, three)| three.iter().map(|b| common(*b)).product::<u32>());
-    let (at, three) = least.unwrap_or((0, fragment));
-    ([three[0], three[1], three[2]], at)
 }
 
 fn numbered(list: usize) -> u16 {
@@ -144,28 +192,31 @@ fn numbered(list: usize) -> u16 {
 
 /// The place of three bytes in the table. Letters of either case have one.
 fn place([first, second, third]: [u8; 3]) -> usize {
-    hash(u32::from_le_bytes([first, second, third, 0]))
-}
-
-/// The same of four bytes, the last of which does not count.
-fn hash(bytes: u32) -> usize {
-    let key = bytes << 8 | 0x2020_2000;
+    let key = u32::from_le_bytes([0, first, second, third]) | 0x2020_2000;
     (key.wrapping_mul(0x9e37_79b1) >> (32 - BITS)) as usize
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::veil::glance::{Tables, each_stretch, places};
     use proptest::prelude::*;
 
     const FEW: [&str; 5] = ["key", "keys", "://", "cvv", "-----begin "];
 
     proptest! {
         #[test]
-        fn all_are_found_where_they_stand(text in "[keysKEYS:/cvCV -]{0,40}(-----BEGIN )?[cv:/]{0,6}") {
-            let fragments = Fragments::new(FEW.into_iter().zip(0..));
+        fn all_are_found_where_they_stand(text in "[keysKEYS:/cvCV -]{0,140}(-----BEGIN )?[cv:/]{0,6}") {
+            let fragments = Fragments::<_>::new(FEW.into_iter().zip(0..), false);
             let mut found = Vec::new();
-            fragments.each(text.as_bytes(), |span, number| found.push((span.start, *number)));
+            let all = Tables::of(&fragments);
+            each_stretch(text.as_bytes(), &all, |from, now, _| {
+                for at in places(now.fragments) {
+                    fragments.at(text.as_bytes(), from + at, |span, number| {
+                        found.push((span.start, *number));
+                    });
+                }
+            });
             let lower = text.to_ascii_lowercase();
             let mut want = Vec::new();
             for at in 0..lower.len() {

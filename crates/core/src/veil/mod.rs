@@ -13,9 +13,11 @@ mod clean;
 mod decoded;
 mod detectors;
 mod fields;
+mod filter;
 mod form;
 mod found;
 mod fragments;
+mod glance;
 mod hits;
 mod kind;
 mod names;
@@ -24,6 +26,7 @@ mod policy;
 mod reveal;
 mod rules;
 mod scan;
+mod shapes;
 mod sql;
 mod stand_in;
 mod text;
@@ -280,7 +283,8 @@ impl Veil {
         let found = scan::scan(text, want, &self.rules);
         let (mut marks, mut near, mut open) = (found.marks, found.near, found.open);
         open |= self.rules.has_paths();
-        layers(text, |layer, written| {
+        let below: &[u8] = if found.escapes { text } else { &[] };
+        layers(below, |layer, written| {
             let found = scan::scan(layer, want, &self.rules);
             open |= found.open;
             marks.extend(
@@ -322,6 +326,12 @@ impl Veil {
     }
 
     fn stand_in(&self, who: Who, mark: &Mark, secret: &[u8]) -> String {
+        let mut out = String::new();
+        self.push_stand_in(who, mark, secret, &mut out);
+        out
+    }
+
+    fn push_stand_in(&self, who: Who, mark: &Mark, secret: &[u8], out: &mut String) {
         if !self.sought.is_empty() {
             let hash = self.stand_ins.hash(mark.class, secret);
             let is = |sought: &&String| {
@@ -329,35 +339,38 @@ impl Veil {
                 digits.is_some_and(|digits| self.stand_ins.is(digits, hash))
             };
             if let Some(sought) = self.sought.iter().find(is) {
-                return sought.clone();
+                return out.push_str(sought);
             }
         }
-        match self.action(who, mark) {
-            Action::Shorten => self.stand_ins.shortened(mark.class, secret),
-            _ => self.stand_ins.hidden(mark.class, secret),
-        }
+        let short = self.action(who, mark) == Action::Shorten;
+        self.stand_ins.push(mark.class, short, secret, out);
     }
 
     /// A text with stand-ins in the place of what is marked.
     fn replaced<A: Audience>(&self, bytes: &[u8], marks: &[Mark]) -> String {
-        let mut out = String::with_capacity(bytes.len());
+        let text = std::str::from_utf8(bytes).ok();
+        let part = |span: Range<usize>| match text.and_then(|text| text.get(span.clone())) {
+            Some(part) => Cow::Borrowed(part),
+            None => String::from_utf8_lossy(&bytes[span]),
+        };
+        let mut out = String::with_capacity(bytes.len() + marks.len() * 16);
         let mut at = 0;
         for mark in marks {
-            out.push_str(&lossy(&bytes[at..mark.span.start.max(at)]));
+            out.push_str(&part(at..mark.span.start.max(at)));
             let secret = &bytes[mark.span.clone()];
-            let stand_in = self.stand_in(A::WHO, mark, secret);
-            out.push_str(&stand_in);
+            let from = out.len();
+            self.push_stand_in(A::WHO, mark, secret, &mut out);
             at = mark.span.end;
             // Where blanks fill a column up, what follows stays where it was.
             let blanks = bytes[at..].iter().take_while(|b| **b == b' ').count();
             if blanks > 1 {
-                let (was, is) =
-                    (String::from_utf8_lossy(secret).chars().count(), stand_in.chars().count());
+                let is = out.get(from..).map_or(0, |stand_in| stand_in.chars().count());
+                let was = String::from_utf8_lossy(secret).chars().count();
                 at += is.saturating_sub(was).min(blanks - 1);
                 (is..was).for_each(|_| out.push(' '));
             }
         }
-        out.push_str(&lossy(&bytes[at..]));
+        out.push_str(&part(at..bytes.len()));
         out
     }
 }

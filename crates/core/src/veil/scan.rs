@@ -6,51 +6,46 @@
 use std::ops::Range;
 
 use super::{
-    Group,
     detectors::{self, Check, Rest},
     form,
-    found::{Found, Mark, Want},
-    fragments::{CREDENTIALS, EVERYTHING, Target},
+    found::{Found, Mark, Number, Want},
+    fragments::{CREDENTIALS, EVERYTHING, PREFIXES, Target},
+    glance::{STRETCH, Tables, each_stretch, places},
     rules::Rules,
+    shapes::{Around, SHAPES},
     sql, value,
 };
 
 /// Looks through a text. Marks are in no order and may overlap. Cost: linear in the text, whatever stands in it: what
 /// has been hidden, or looked at in vain, is not looked at again.
 pub(super) fn scan<'r>(text: &[u8], want: Want, rules: &'r Rules) -> Found<'r> {
-    let mut found = Found { want, rules: Some(rules), ..Found::default() };
+    let found = Found { want, rules: Some(rules), ..Found::default() };
     let fragments = if want.personal { &*EVERYTHING } else { &*CREDENTIALS };
-    let mut name_end = 0;
-    fragments.each(text, |hit, target| {
-        let inside = |mark: &Mark| hit.start >= mark.span.start && hit.end <= mark.span.end;
-        if found.marks.last().is_some_and(inside) {
-            return;
+    let mut scan = Scan { text, found, name_end: 0, hidden: 0..0, next: [0; SHAPES] };
+    let (mut in_word, mut in_number) = (false, false);
+    each_stretch(text, &Tables::of(fragments), |from, now, next| {
+        let around = Around { now, next, in_word, in_number };
+        for at in places(around.prefixes()) {
+            PREFIXES.at(text, from + at, |hit, number| scan.token(hit, *number));
         }
-        match target {
-            // One name may hold several fragments.
-            Target::Name if hit.start < name_end => {}
-            Target::Name => name_end = value::named(text, hit, &mut found),
-            Target::Detector(number) => {
-                value::set(&mut found, *number);
-                match detectors::detector(*number).map(|detector| &detector.check) {
-                    Some(Check::Form(look)) => look(text, hit, &mut found),
-                    Some(Check::Statement) => sql::statement(text, hit, &mut found),
-                    Some(Check::Token(rest)) => token(text, hit, *rest, &mut found),
-                    _ => {}
-                }
-            }
+        for at in places(now.fragments) {
+            fragments.at(text, from + at, |hit, target| scan.target(hit, *target));
         }
+        let shapes = around.shapes(want.personal);
+        if shapes.iter().fold(0, |any, shape| any | shape) != 0 {
+            scan.shapes(from, &shapes);
+        }
+        scan.found.escapes |= now.escapes != 0;
+        in_word = now.words >> (STRETCH - 1) == 1;
+        in_number = (now.digits | now.gaps) >> (STRETCH - 1) == 1;
     });
-    for (number, detector) in detectors::whole() {
-        let wanted = match detector.class.group() {
-            Group::Personal => want.personal,
-            _ => want.entropy || detector.name != detectors::ENTROPY,
-        };
-        if let Check::Whole(look) = detector.check
-            && wanted
-        {
-            value::set(&mut found, *number);
-            look(text, &mut found);
+    let mut found = scan.found;
+    if want.entropy {
+        for (number, detector) in detectors::whole() {
+            if let Check::Whole(look) = detector.check {
+                value::set(&mut found, *number);
+                look(text, &mut found);
+            }
         }
     }
     own(text, rules, &mut found);
@@ -60,6 +55,68 @@ pub(super) fn scan<'r>(text: &[u8], want: Want, rules: &'r Rules) -> Found<'r> {
         }
     }
     found
+}
+
+/// A look through a text.
+struct Scan<'t, 'r> {
+    text: &'t [u8],
+    found: Found<'r>,
+    /// All before this place has been looked at for names.
+    name_end: usize,
+    /// What a fragment led to and was hidden last.
+    hidden: Range<usize>,
+    /// The place before which a shape is not looked for again.
+    next: [usize; SHAPES],
+}
+
+impl Scan<'_, '_> {
+    /// Looks at a fragment.
+    fn target(&mut self, hit: Range<usize>, target: Target) {
+        if hit.start >= self.hidden.start && hit.end <= self.hidden.end {
+            return;
+        }
+        let found = &mut self.found;
+        let before = found.marks.len();
+        match target {
+            // One name may hold several fragments.
+            Target::Name if hit.start < self.name_end => {}
+            Target::Name => self.name_end = value::named(self.text, hit, found),
+            Target::Detector(number) => {
+                value::set(found, number);
+                match detectors::detector(number).map(|detector| &detector.check) {
+                    Some(Check::Form(look)) => look(self.text, hit, found),
+                    Some(Check::Statement) => sql::statement(self.text, hit, found),
+                    Some(Check::Token(rest)) => token(self.text, hit, *rest, found),
+                    _ => {}
+                }
+            }
+        }
+        self.hid(before);
+    }
+
+    /// Looks at the prefix of a token.
+    fn token(&mut self, hit: Range<usize>, number: Number) {
+        self.target(hit, Target::Detector(number));
+    }
+
+    /// Takes in what was hidden last.
+    fn hid(&mut self, before: usize) {
+        if let [.., last] = &self.found.marks[before..] {
+            self.hidden = last.span.clone();
+        }
+    }
+
+    /// Looks at what begins like a shape.
+    fn shapes(&mut self, from: usize, all: &[u64; SHAPES]) {
+        for (number, shape, look) in detectors::shapes() {
+            for at in places(all[*shape as usize]).map(|at| from + at) {
+                if at >= self.next[*shape as usize] {
+                    value::set(&mut self.found, *number);
+                    self.next[*shape as usize] = look(self.text, at, &mut self.found);
+                }
+            }
+        }
+    }
 }
 
 /// What the rules of one's own find.

@@ -3,9 +3,13 @@
 //! stands for.
 
 use std::{
+    cell::RefCell,
     collections::HashMap,
-    hash::Hasher as _,
-    sync::{PoisonError, RwLock},
+    hash::{BuildHasherDefault, Hasher},
+    sync::{
+        PoisonError, RwLock,
+        atomic::{AtomicU64, Ordering},
+    },
 };
 
 use siphasher::sip::SipHasher13;
@@ -28,90 +32,170 @@ pub(super) fn key_of(shared: &[u8]) -> [u8; 16] {
     key
 }
 
+/// Stand-ins that a thread remembers: addresses and sessions come again and again.
+const REMEMBERED: usize = 1024;
+/// Bytes of the secrets that are remembered, at most.
+const SHORT: usize = 64;
+
+/// A stand-in that has been made.
+#[derive(Clone)]
+struct Made {
+    /// By whom, and of what.
+    by: u64,
+    class: Class,
+    short: bool,
+    secret: Box<[u8]>,
+    stand_in: Box<str>,
+}
+
+/// By digits: the first hash that had them. They are a hash themselves.
+type Firsts = HashMap<u64, u64, BuildHasherDefault<AsItIs>>;
+
+/// The hash of a number that is one.
+#[derive(Default)]
+struct AsItIs(u64);
+
+impl Hasher for AsItIs {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.write_u64(self.0.rotate_left(8) ^ u64::from(*byte)));
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        // The map uses bits from both ends.
+        self.0 = number ^ number << 40;
+    }
+}
+
 /// Makes stand-ins with a key.
 pub(super) struct StandIns {
     key: [u8; 16],
+    /// Tells this one from others of the program.
+    number: u64,
     /// By number of digits and these: the first hash that had them.
-    seen: RwLock<HashMap<(usize, u64), u64>>,
+    seen: RwLock<[Firsts; DIGITS.len()]>,
 }
 
 impl StandIns {
     pub(super) fn new(key: [u8; 16]) -> Self {
-        Self { key, seen: RwLock::default() }
+        static MADE: AtomicU64 = AtomicU64::new(0);
+        Self { key, number: MADE.fetch_add(1, Ordering::Relaxed), seen: RwLock::default() }
     }
 
     /// The hash of a secret, whatever the escapes that it is written with.
     pub(super) fn hash(&self, class: Class, secret: &[u8]) -> u64 {
         let mut hasher = SipHasher13::new_with_key(&self.key);
-        for byte in decoded::plain(secret).trim_ascii() {
-            match class {
-                // Numbers are the same with and without the gaps that people write.
-                Class::Card | Class::Phone if !byte.is_ascii_digit() => {}
-                Class::Iban | Class::Pin if matches!(byte, b' ' | b'-') => {}
-                Class::Email => hasher.write_u8(byte.to_ascii_lowercase()),
-                _ => hasher.write_u8(*byte),
+        let plain = decoded::plain(secret);
+        let secret = plain.trim_ascii();
+        let mut each = |takes: fn(&u8) -> bool| {
+            secret.iter().filter(|byte| takes(byte)).for_each(|byte| hasher.write_u8(*byte));
+        };
+        match class {
+            // Numbers are the same with and without the gaps that people write.
+            Class::Card | Class::Phone => each(u8::is_ascii_digit),
+            Class::Iban | Class::Pin => each(|byte| !matches!(byte, b' ' | b'-')),
+            Class::Email => {
+                secret.iter().for_each(|byte| hasher.write_u8(byte.to_ascii_lowercase()));
             }
+            _ => hasher.write(secret),
         }
         hasher.finish()
     }
 
-    /// The stand-in of a secret: `«card·4e1b77»`.
-    pub(super) fn hidden(&self, class: Class, secret: &[u8]) -> String {
-        let hash = self.hash(class, secret);
-        format!("«{}·{}»", class.name(), self.digits(hash))
+    /// Writes the stand-in of a secret: `«card·4e1b77»`, or with the secret's beginning: `«9f3a…·4e1b77»`, which is
+    /// never more than a quarter of it.
+    pub(super) fn push(&self, class: Class, short: bool, secret: &[u8], out: &mut String) {
+        thread_local! {
+            static MADE: RefCell<Vec<Option<Made>>> = RefCell::new(vec![None; REMEMBERED]);
+        }
+        if secret.len() > SHORT {
+            return self.make(class, short, secret, out);
+        }
+        // FNV-1a, by Fowler, Noll and Vo.
+        let place = secret
+            .iter()
+            .fold(0x811c_9dc5u32, |hash, byte| (hash ^ u32::from(*byte)).wrapping_mul(0x0100_0193));
+        MADE.with_borrow_mut(|made| {
+            let slot = &mut made[(place ^ place >> 16) as usize % REMEMBERED];
+            if let Some(known) = slot
+                && (known.by, known.class, known.short) == (self.number, class, short)
+                && *known.secret == *secret
+            {
+                return out.push_str(&known.stand_in);
+            }
+            let mut stand_in = String::new();
+            self.make(class, short, secret, &mut stand_in);
+            out.push_str(&stand_in);
+            let (by, secret) = (self.number, secret.into());
+            *slot = Some(Made { by, class, short, secret, stand_in: stand_in.into() });
+        });
     }
 
-    /// The same with the secret's beginning: `«9f3a…·4e1b77»`. Never more than a quarter of it.
-    pub(super) fn shortened(&self, class: Class, secret: &[u8]) -> String {
+    fn make(&self, class: Class, short: bool, secret: &[u8], out: &mut String) {
         let hash = self.hash(class, secret);
-        let plain = decoded::plain(secret);
-        let most = (plain.len() / 4).min(BEGINNING);
-        let begin: String = String::from_utf8_lossy(&plain)
-            .chars()
-            .take(most)
-            .take_while(char::is_ascii_alphanumeric)
-            .collect();
-        format!("«{begin}…·{}»", self.digits(hash))
+        out.push('«');
+        if short {
+            let plain = decoded::plain(secret);
+            let most = (plain.len() / 4).min(BEGINNING);
+            let begin = String::from_utf8_lossy(&plain);
+            out.extend(begin.chars().take(most).take_while(char::is_ascii_alphanumeric));
+            out.push('…');
+        } else {
+            out.push_str(class.name());
+        }
+        out.push('·');
+        let digits = self.digits(hash);
+        out.extend((0..digits).filter_map(|at| {
+            let digit = first(hash, at + 1) & 0xf;
+            char::from_digit(u32::try_from(digit).unwrap_or(0), 16)
+        }));
+        out.push('»');
     }
 
     /// The digits of a hash: as few as tell it from those seen before.
-    fn digits(&self, hash: u64) -> String {
-        let full = format!("{hash:016x}");
-        let prefix = |digits: usize| hash >> (64 - 4 * digits);
-        let enough = |seen: &HashMap<(usize, u64), u64>| {
-            DIGITS.into_iter().find_map(|digits| match seen.get(&(digits, prefix(digits))) {
+    fn digits(&self, hash: u64) -> usize {
+        let enough = |seen: &[Firsts; DIGITS.len()]| {
+            let all = DIGITS.into_iter().zip(seen).enumerate();
+            let mut all =
+                all.map(|(at, (digits, firsts))| (at, digits, firsts.get(&first(hash, digits))));
+            all.find_map(|(at, digits, first)| match first {
                 Some(other) if *other != hash => None,
-                Some(_) => Some((digits, true)),
-                None => Some((digits, false)),
+                first => Some((at, digits, first.is_some())),
             })
         };
         let known = enough(&self.seen.read().unwrap_or_else(PoisonError::into_inner));
-        let digits = match known {
-            Some((digits, true)) => digits,
-            _ => {
-                let mut seen = self.seen.write().unwrap_or_else(PoisonError::into_inner);
-                let most = DIGITS[DIGITS.len() - 1];
-                let (digits, known) = enough(&seen).unwrap_or((most, true));
-                let room = seen.len() < KEPT;
-                if !known && room {
-                    seen.insert((digits, prefix(digits)), hash);
-                }
-                if known || room { digits } else { most }
-            }
-        };
-        full.get(..digits).unwrap_or(&full).to_owned()
+        if let Some((_, digits, true)) = known {
+            return digits;
+        }
+        let mut seen = self.seen.write().unwrap_or_else(PoisonError::into_inner);
+        let most = DIGITS.len() - 1;
+        let (at, digits, known) = enough(&seen).unwrap_or((most, DIGITS[most], true));
+        let room = seen.iter().map(HashMap::len).sum::<usize>() < KEPT;
+        if !known && room {
+            seen[at].insert(first(hash, digits), hash);
+        }
+        if known || room { digits } else { DIGITS[most] }
     }
 
     /// Whether digits of a stand-in are those of a hash: all of them, or those that the one seen first has.
     pub(super) fn is(&self, digits: &str, hash: u64) -> bool {
         let Ok(number) = u64::from_str_radix(digits, 16) else { return false };
         let length = digits.len();
-        if length > 16 || length == 0 || hash >> (64 - 4 * length) != number {
+        if length > 16 || length == 0 || first(hash, length) != number {
             return false;
         }
         let seen = self.seen.read().unwrap_or_else(PoisonError::into_inner);
-        seen.get(&(length, number)).is_none_or(|first| *first == hash)
+        let mut firsts = DIGITS.into_iter().zip(&*seen).filter(|(digits, _)| *digits == length);
+        firsts.all(|(_, firsts)| firsts.get(&number).is_none_or(|first| *first == hash))
     }
+}
+
+/// The first digits of a hash, as a number.
+fn first(hash: u64, digits: usize) -> u64 {
+    hash >> (64 - 4 * digits)
 }
 
 /// Characters of a shortened value that stay.
@@ -194,12 +278,18 @@ pub fn ascii_stand_ins(text: &str) -> String {
 mod tests {
     use super::*;
 
+    fn made(by: &StandIns, class: Class, short: bool, secret: &str) -> String {
+        let mut out = String::new();
+        by.push(class, short, secret.as_bytes(), &mut out);
+        out
+    }
+
     #[test]
     fn a_stand_in_grows_where_two_secrets_would_share_it() {
         let stand_ins = StandIns::new([7; 16]);
         let mut seen: HashMap<String, u32> = HashMap::new();
         for secret in 0..20_000u32 {
-            let stand_in = stand_ins.hidden(Class::Password, format!("tide-{secret}").as_bytes());
+            let stand_in = made(&stand_ins, Class::Password, false, &format!("tide-{secret}"));
             assert_eq!(seen.insert(stand_in.clone(), secret), None, "{stand_in}");
         }
         let longest = seen.keys().map(|key| key.chars().count()).max();
@@ -240,11 +330,11 @@ mod tests {
             ),
         ] {
             let all: Vec<String> =
-                writings.iter().map(|w| stand_ins.hidden(class, w.as_bytes())).collect();
+                writings.iter().map(|secret| made(&stand_ins, class, false, secret)).collect();
             assert!(all.iter().all(|one| *one == all[0]), "{all:?}");
         }
-        let short = stand_ins.shortened(Class::Session, b"0a3f9c21e0b4d86f");
+        let short = made(&stand_ins, Class::Session, true, "0a3f9c21e0b4d86f");
         assert!(short.starts_with("«0a3f…·"), "{short}");
-        assert!(!stand_ins.shortened(Class::Session, b"0a3f9c").contains("0a3"));
+        assert!(!made(&stand_ins, Class::Session, true, "0a3f9c").contains("0a3"));
     }
 }

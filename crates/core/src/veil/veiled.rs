@@ -17,6 +17,8 @@ const SPREADS: usize = 6;
 const SPREADS_AS_A_WORD: usize = 4;
 /// Secrets that are looked for one by one.
 const FEW: usize = 8;
+/// Bytes of a line, mostly.
+const A_LINE: usize = 1024;
 
 /// An entry of which it is known what must be hidden from its audience.
 pub(crate) struct Veiled<'e, 'a, A: Audience> {
@@ -24,18 +26,19 @@ pub(crate) struct Veiled<'e, 'a, A: Audience> {
     entry: &'e Entry<'a>,
     place: Option<Place>,
     /// `None` where there is nothing to hide.
-    secrets: Option<Secrets>,
+    secrets: Option<Secrets<'e>>,
     audience: PhantomData<A>,
 }
 
 /// What is hidden in an entry.
 #[derive(Default)]
-struct Secrets {
+struct Secrets<'s> {
     /// Where the entry's bytes are hidden by what stands in them.
     marks: Vec<Mark>,
     /// Each as it is written and as it reads.
-    texts: Vec<(Mark, String)>,
-    seen: HashSet<String>,
+    texts: Vec<(Mark, Cow<'s, str>)>,
+    /// The same texts, where there are many.
+    seen: HashSet<Cow<'s, str>>,
     /// How many there are, each counted once.
     count: usize,
     /// Finds those that are hidden wherever they stand, where there are many.
@@ -123,7 +126,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     pub(crate) fn hides(&self, word: &str) -> bool {
         let lower = word.to_lowercase();
         let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
-        let holds = |(_, secret): &&(Mark, String)| secret.to_lowercase().contains(&lower);
+        let holds = |(_, secret): &&(Mark, Cow<'_, str>)| secret.to_lowercase().contains(&lower);
         let Some((mark, _)) = texts.into_iter().find(holds) else { return false };
         if self.raw().as_str().to_lowercase().contains(&lower) {
             return false;
@@ -143,7 +146,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
         };
         let texts = self.secrets.iter().flat_map(|secrets| &secrets.texts);
         texts
-            .map(|(_, secret)| secret.as_str())
+            .map(|(_, secret)| &**secret)
             .filter(|secret| secret.len() >= SPREADS && !secret.contains(['«', '»']))
             .find(|secret| outside().any(|part| part.contains(secret)))
     }
@@ -314,7 +317,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     }
 
     /// The secrets in the values of fields.
-    fn gather(&self, fields: &[Field<'_>], under: Option<Number>, secrets: &mut Secrets) {
+    fn gather(&self, fields: &'e [Field<'_>], under: Option<Number>, secrets: &mut Secrets<'e>) {
         for field in fields {
             let beside = under.is_some() && names::is_beside(field.name.as_bytes());
             let by = self.named(&field.name).or(under).filter(|_| !beside);
@@ -329,7 +332,7 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
     }
 }
 
-impl<A: Audience> Veiled<'_, '_, A> {
+impl<'e, A: Audience> Veiled<'e, '_, A> {
     /// Whether the message is put together from several lines: a secret may stand in two of them.
     fn is_joined(&self) -> bool {
         let message = self.entry.message.as_bytes();
@@ -339,12 +342,13 @@ impl<A: Audience> Veiled<'_, '_, A> {
     }
 
     /// The secrets of a message that is put together, and the parts of them that stand in the lines.
-    fn joined(&self, secrets: &mut Secrets) {
+    fn joined(&self, secrets: &mut Secrets<'e>) {
         if !self.is_joined() {
             return;
         }
-        let body = self.entry.body.as_deref().unwrap_or_default();
-        for text in [&self.entry.message, body] {
+        let entry: &'e Entry<'_> = self.entry;
+        let body: &'e str = entry.body.as_deref().unwrap_or_default();
+        for text in [&*entry.message, body] {
             for mark in self.own_marks(text, None) {
                 let secret = &text.as_bytes()[mark.span.clone()];
                 secrets.add(&mark, secret);
@@ -358,7 +362,7 @@ impl<A: Audience> Veiled<'_, '_, A> {
     }
 
     /// The values of fields whose paths rules name.
-    fn at_paths(&self, secrets: &mut Secrets) {
+    fn at_paths(&self, secrets: &mut Secrets<'e>) {
         if !self.veil.rules.has_paths() {
             return;
         }
@@ -368,7 +372,8 @@ impl<A: Audience> Veiled<'_, '_, A> {
                 field.value.text().into_iter().flat_map(|text| self.own_marks(text, Some(by)))
             {
                 let secret = field.value.text().unwrap_or_default();
-                secrets.add(&mark, secret.as_bytes().get(mark.span.clone()).unwrap_or_default());
+                secrets
+                    .add_copy(&mark, secret.as_bytes().get(mark.span.clone()).unwrap_or_default());
                 if field.span.len() < self.entry.raw.len() {
                     secrets.marks.push(Mark { span: field.span.clone(), ..mark });
                 }
@@ -412,29 +417,62 @@ fn written_in(raw: &[u8], secret: &[u8]) -> Option<Range<usize>> {
     found
 }
 
-impl Secrets {
-    fn add(&mut self, mark: &Mark, secret: &[u8]) {
-        let plain = String::from_utf8_lossy(&decoded::plain(secret)).into_owned();
-        let written = String::from_utf8_lossy(secret).into_owned();
-        if !self.seen.contains(&plain) {
-            self.count += 1;
-        }
-        for text in [plain, written] {
-            if !text.is_empty() && self.seen.insert(text.clone()) {
-                self.texts.push((mark.clone(), text));
+impl<'s> Secrets<'s> {
+    fn add(&mut self, mark: &Mark, secret: &'s [u8]) {
+        match decoded::plain(secret) {
+            Cow::Borrowed(_) => {
+                self.count += usize::from(self.insert(mark, lossy(secret)));
+            }
+            Cow::Owned(plain) => {
+                let plain = String::from_utf8_lossy(&plain).into_owned();
+                self.count += usize::from(self.insert(mark, plain.into()));
+                self.insert(mark, lossy(secret));
             }
         }
     }
 
+    /// The same for a secret that does not live as long.
+    fn add_copy(&mut self, mark: &Mark, secret: &[u8]) {
+        let mut other = Secrets::default();
+        other.add(mark, secret);
+        for (at, (mark, text)) in other.texts.into_iter().enumerate() {
+            let new = self.insert(&mark, text.into_owned().into());
+            self.count += usize::from(new && at == 0);
+        }
+    }
+
+    /// Takes a text in. Gives whether it is new.
+    fn insert(&mut self, mark: &Mark, text: Cow<'s, str>) -> bool {
+        let known = match self.texts.len() {
+            0..=FEW => self.texts.iter().any(|(_, other)| *other == text),
+            _ => self.seen.contains(&text),
+        };
+        if known || text.is_empty() {
+            return !known;
+        }
+        if self.texts.len() == FEW {
+            self.seen = self.texts.iter().map(|(_, text)| text.clone()).collect();
+        }
+        if self.texts.len() >= FEW {
+            self.seen.insert(text.clone());
+        }
+        self.texts.push((mark.clone(), text));
+        true
+    }
+
     /// An automaton is worth its building only for many.
     fn index(&mut self) {
-        let long = |(_, (_, text)): &(usize, &(Mark, String))| text.len() >= SPREADS_AS_A_WORD;
+        let long =
+            |(_, (_, text)): &(usize, &(Mark, Cow<'_, str>))| text.len() >= SPREADS_AS_A_WORD;
+        if self.texts.len() <= FEW {
+            return;
+        }
         let texts: Vec<_> = self.texts.iter().enumerate().filter(long).collect();
         if texts.len() > FEW {
             let mut builder = AhoCorasick::builder();
             let built = builder
                 .match_kind(MatchKind::LeftmostLongest)
-                .build(texts.iter().map(|(_, (_, text))| text));
+                .build(texts.iter().map(|(_, (_, text))| &**text));
             let numbers = texts.iter().map(|(number, _)| *number).collect();
             self.finder = built.ok().map(|built| (built, numbers));
         }
@@ -469,14 +507,25 @@ impl Secrets {
             None => {
                 for (number, (_, secret)) in self.texts.iter().enumerate() {
                     if secret.len() >= SPREADS_AS_A_WORD && secret.len() <= text.len() {
-                        for at in memchr::memmem::find_iter(text, secret.as_bytes()) {
+                        each_place(text, secret.as_bytes(), |at| {
                             one(number, at..at + secret.len());
-                        }
+                        });
                     }
                 }
             }
         }
     }
+}
+
+/// Calls `visit` with each place at which a word stands in a text.
+fn each_place(text: &[u8], word: &[u8], visit: impl FnMut(usize)) {
+    // In a line a searcher takes longer to make than to use.
+    if text.len() > A_LINE {
+        return memchr::memmem::find_iter(text, word).for_each(visit);
+    }
+    let Some(first) = word.first() else { return };
+    let places = memchr::memchr_iter(*first, text);
+    places.filter(|at| text[*at..].starts_with(word)).for_each(visit);
 }
 
 /// Whether a part of a text is a word of its own, and no part of a number or a time.
@@ -488,6 +537,16 @@ fn is_a_word(text: &[u8], span: &Range<usize>) -> bool {
 
 /// An entry's bytes as text, where all that is to be hidden is marked in them.
 pub(super) fn raw_of<'t, A: Audience>(veil: &Veil, raw: &[u8], marks: Vec<Mark>) -> Text<'t, A> {
+    if stand_once(raw, &marks) {
+        let all = marks.len();
+        let apart = scan::apart(marks.clone());
+        // One within another may stand elsewhere alone.
+        if apart.len() == all
+            && let Some(text) = valid::<A>(veil, raw, &apart)
+        {
+            return Text::new(Cow::Owned(text));
+        }
+    }
     let mut secrets = Secrets::default();
     for mark in &marks {
         secrets.add(mark, &raw[mark.span.clone()]);
@@ -498,24 +557,47 @@ pub(super) fn raw_of<'t, A: Audience>(veil: &Veil, raw: &[u8], marks: Vec<Mark>)
     written(veil, raw, &scan::apart(all), &secrets)
 }
 
+/// Whether it is plain that what is marked stands nowhere else in a line, under escapes neither.
+fn stand_once(raw: &[u8], marks: &[Mark]) -> bool {
+    if raw.len() > A_LINE || marks.len() > FEW || memchr::memchr3(b'\\', b'%', b'&', raw).is_some()
+    {
+        return false;
+    }
+    marks.iter().all(|mark| {
+        let secret = &raw[mark.span.clone()];
+        let Some(head) = secret.first_chunk::<SPREADS_AS_A_WORD>() else { return true };
+        memchr::memchr_iter(head[0], raw)
+            .all(|at| at == mark.span.start || raw[at..].first_chunk() != Some(head))
+    })
+}
+
 /// Bytes with stand-ins in the place of what is marked.
 fn written<'t, A: Audience>(
     veil: &Veil,
     raw: &[u8],
     marks: &[Mark],
-    secrets: &Secrets,
+    secrets: &Secrets<'_>,
 ) -> Text<'t, A> {
-    let text = match json_marks(raw, marks) {
+    if let Some(text) = valid::<A>(veil, raw, marks) {
+        return Text::new(Cow::Owned(text));
+    }
+    // Secrets are known as text: one with bytes that are none is found again only in what is shown.
+    let text = replaced::<A>(veil, raw, marks);
+    let mut again = Vec::new();
+    secrets.spread(text.as_bytes(), &mut again);
+    Text::new(veil.replaced::<A>(text.as_bytes(), &scan::apart(again)).into())
+}
+
+/// The same where all of the bytes are text.
+fn valid<A: Audience>(veil: &Veil, raw: &[u8], marks: &[Mark]) -> Option<String> {
+    std::str::from_utf8(raw).is_ok().then(|| replaced::<A>(veil, raw, marks))
+}
+
+fn replaced<A: Audience>(veil: &Veil, raw: &[u8], marks: &[Mark]) -> String {
+    match json_marks(raw, marks) {
         true => as_json::<A>(veil, raw, marks),
         false => veil.replaced::<A>(raw, marks),
-    };
-    // Secrets are known as text: one with bytes that are none is found again only in what is shown.
-    if std::str::from_utf8(raw).is_err() {
-        let mut again = Vec::new();
-        secrets.spread(text.as_bytes(), &mut again);
-        return Text::new(veil.replaced::<A>(text.as_bytes(), &scan::apart(again)).into());
     }
-    Text::new(Cow::Owned(text))
 }
 
 /// The bytes with stand-ins for numbers in quotes, so that JSON stays JSON.
@@ -537,7 +619,15 @@ fn as_json<A: Audience>(veil: &Veil, raw: &[u8], marks: &[Mark]) -> String {
 /// Whether any mark may cover a number of JSON.
 fn json_marks(raw: &[u8], marks: &[Mark]) -> bool {
     matches!(raw.trim_ascii_start().first(), Some(b'{' | b'['))
+        && marks.iter().any(|mark| is_between_signs(raw, mark))
         && bare_in_json(raw, marks).contains(&true)
+}
+
+/// Whether a mark stands where JSON has a value, and no quotes stand around it.
+fn is_between_signs(raw: &[u8], mark: &Mark) -> bool {
+    let before = raw[..mark.span.start].trim_ascii_end().last().copied();
+    let after = raw[mark.span.end..].trim_ascii_start().first().copied();
+    matches!(before, Some(b':' | b',' | b'[')) && matches!(after, Some(b',' | b'}' | b']'))
 }
 
 /// Which marks cover a value of JSON that stands without quotes.
@@ -553,11 +643,7 @@ fn bare_in_json(raw: &[u8], marks: &[Mark]) -> Vec<bool> {
             }
             at += 1;
         }
-        let before = raw[..mark.span.start].trim_ascii_end().last().copied();
-        let after = raw[mark.span.end..].trim_ascii_start().first().copied();
-        let value =
-            matches!(before, Some(b':' | b',' | b'[')) && matches!(after, Some(b',' | b'}' | b']'));
-        bare.push(!quoted && value);
+        bare.push(!quoted && is_between_signs(raw, mark));
     }
     bare
 }

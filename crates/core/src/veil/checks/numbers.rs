@@ -2,32 +2,28 @@
 
 use std::ops::Range;
 
-use crate::veil::{found::Found, text::begins_a_word};
+use crate::veil::{found::Found, text::skip};
 
 /// Runs of 13 to 19 digits, single blanks or dashes between groups of them allowed, that begin like a
 /// payment card and pass the check digit (Luhn). Other numbers may stand right beside
-/// them: `attempt 2 4000 0012 3456 7899`.
-pub(in crate::veil) fn card(text: &[u8], found: &mut Found<'_>) {
-    if !holds_a_long_number(text) {
-        return;
-    }
+/// them: `attempt 2 4000 0012 3456 7899`. All digits from a place on are looked at between which nothing else stands.
+pub(in crate::veil) fn card(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
     let mut groups: Vec<Range<usize>> = Vec::new();
-    let mut at = 0;
-    while let Some(more) = text[at..].iter().position(u8::is_ascii_digit) {
-        let start = at + more;
+    let mut at = at;
+    loop {
+        let start = skip(text, at, b" -");
         let digits = text[start..].iter().take_while(|b| b.is_ascii_digit()).count();
-        let end = start + digits;
-        let tied = groups
-            .last()
-            .is_some_and(|last| last.end + 1 == start && matches!(text[last.end], b' ' | b'-'));
-        if !tied {
+        let tied = groups.last().is_some_and(|last| last.end + 1 == start);
+        if !tied || digits == 0 {
             in_groups(text, &groups, found);
             groups.clear();
         }
-        groups.push(start..end);
-        at = end;
+        if digits == 0 {
+            return start;
+        }
+        at = start + digits;
+        groups.push(start..at);
     }
-    in_groups(text, &groups, found);
 }
 
 /// Whether a value is the number of a card and nothing else.
@@ -40,45 +36,6 @@ pub(in crate::veil) fn is_all_card(value: &[u8]) -> bool {
 
 /// Digits of the shortest card.
 const SHORTEST: usize = 13;
-
-/// Whether as many digits as the shortest card has stand in a row, single blanks or dashes between them. A run
-/// that long has one of two bytes beside each other wherever one looks after twelve more, and one of any two is
-/// a digit.
-fn holds_a_long_number(text: &[u8]) -> bool {
-    let step = SHORTEST - 1;
-    let mut at = step - 1;
-    while at < text.len() {
-        if text[at].is_ascii_digit() && in_a_long_number(text, at)
-            || text[at - 1].is_ascii_digit() && in_a_long_number(text, at - 1)
-        {
-            return true;
-        }
-        at += step;
-    }
-    false
-}
-
-/// Whether the digit at a place is one of as many.
-fn in_a_long_number(text: &[u8], at: usize) -> bool {
-    let mut digits = 1;
-    for backwards in [true, false] {
-        let (mut place, mut gap) = (at, false);
-        loop {
-            let next = if backwards { place.checked_sub(1) } else { Some(place + 1) };
-            let Some(next) = next.filter(|next| *next < text.len()) else { break };
-            place = next;
-            match text[place] {
-                b'0'..=b'9' => (digits, gap) = (digits + 1, false),
-                b' ' | b'-' if !gap => gap = true,
-                _ => break,
-            }
-            if digits >= SHORTEST {
-                return true;
-            }
-        }
-    }
-    false
-}
 
 /// The cards among groups of digits that stand one beside the other.
 fn in_groups(text: &[u8], groups: &[Range<usize>], found: &mut Found<'_>) {
@@ -142,38 +99,19 @@ fn is_card(run: &[u8]) -> bool {
 }
 
 /// Bank accounts: two letters, two check digits, 11 to 30 letters and digits, in groups of four or without gaps.
-pub(in crate::veil) fn iban(text: &[u8], found: &mut Found<'_>) {
-    let begins = |a: u8, b: u8, c: u8, d: u8, e: u8, _: u8| {
-        super::is_upper(a)
-            & super::is_upper(b)
-            & super::is_digit(c)
-            & super::is_digit(d)
-            & (super::is_digit(e) | super::is_upper(e) | (e == b' ') | (e == b'-'))
-    };
-    let mut next = 0;
-    super::each_shape(text, begins, |at| {
-        if at < next || !begins_a_word(text, at) {
-            return;
+pub(in crate::veil) fn iban(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
+    if let Some(end) = iban_end(text, at) {
+        found.hide(at..end);
+        return end;
+    }
+    if found.want.near {
+        let run = text[at..].iter().take(34).take_while(|b| b.is_ascii_alphanumeric()).count();
+        let digits = text[at..at + run].iter().filter(|b| b.is_ascii_digit()).count();
+        if run >= 15 && digits >= 10 {
+            found.nearly(at..at + run, "like a bank account, but the check digits are wrong");
         }
-        match iban_end(text, at) {
-            Some(end) => {
-                found.hide(at..end);
-                next = end;
-            }
-            None if found.want.near => {
-                let run =
-                    text[at..].iter().take(34).take_while(|b| b.is_ascii_alphanumeric()).count();
-                let digits = text[at..at + run].iter().filter(|b| b.is_ascii_digit()).count();
-                if run >= 15 && digits >= 10 {
-                    found.nearly(
-                        at..at + run,
-                        "like a bank account, but the check digits are wrong",
-                    );
-                }
-            }
-            None => {}
-        }
-    });
+    }
+    at
 }
 
 /// Where the bank account ends that begins at a place.
@@ -223,23 +161,43 @@ pub(in crate::veil) fn iban_end(text: &[u8], at: usize) -> Option<usize> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use proptest::prelude::*;
 
-    proptest! {
-        #[test]
-        fn long_numbers_are_seen_wherever_they_begin(text in "[a 0-9-]{0,60}", number in "([0-9][ -]?){12}[0-9]", after in "[a 0-9-]{0,20}") {
-            let (mut run, mut gap, mut longest) = (0, false, 0);
-            for byte in text.bytes() {
-                match byte {
-                    b'0'..=b'9' => (run, gap) = (run + 1, false),
-                    b' ' | b'-' if !gap => gap = true,
-                    _ => run = 0,
-                }
-                longest = longest.max(run);
-            }
-            prop_assert_eq!(holds_a_long_number(text.as_bytes()), longest >= SHORTEST);
-            let whole = format!("{text}{number}{after}");
-            prop_assert!(holds_a_long_number(whole.as_bytes()));
+    fn cards(text: &str) -> Vec<&str> {
+        let mut found = Found::default();
+        card(text.as_bytes(), 0, &mut found);
+        found.marks.iter().filter_map(|mark| text.get(mark.span.clone())).collect()
+    }
+
+    #[test]
+    fn cards_stand_beside_other_numbers() {
+        let number = "4000 0012 3456 7899";
+        for text in [
+            "4000 0012 3456 7899",
+            "2 4000 0012 3456 7899",
+            "4000 0012 3456 7899 17",
+            "--4000 0012 3456 7899",
+            "06 41  4000 0012 3456 7899  7",
+        ] {
+            assert_eq!(cards(text), [number], "{text}");
+        }
+        assert_eq!(
+            cards("4000-0012-3456-7899 5200 8282 8282 8210"),
+            ["4000-0012-3456-7899", "5200 8282 8282 8210"]
+        );
+        assert_eq!(cards("4000 0012 3456 7890"), Vec::<&str>::new());
+        assert_eq!(cards("4000 0012 3456 7899x"), Vec::<&str>::new());
+    }
+
+    #[test]
+    fn accounts_end_where_their_check_digits_are_right() {
+        for (text, end) in [
+            ("GB82 WEST 1234 5698 7654 32 is", Some(27)),
+            ("GB82WEST12345698765432", Some(22)),
+            ("GB82-WEST-1234-5698-7654-32", Some(27)),
+            ("GB83WEST12345698765432", None),
+            ("GB82WEST", None),
+        ] {
+            assert_eq!(iban_end(text.as_bytes(), 0), end, "{text}");
         }
     }
 }

@@ -1,9 +1,8 @@
 //! What tells who somebody is, by its form: mail addresses (RFC 5321), addresses of the internet protocol (RFC 791,
 //! RFC 4291), telephone numbers (E.164).
 
-use std::net::{Ipv4Addr, Ipv6Addr};
+use std::net::Ipv6Addr;
 
-use super::{each_shape, is_digit, is_hex};
 use crate::veil::found::Found;
 
 /// Characters of a mail address before its `@`.
@@ -11,39 +10,37 @@ const LOCAL: usize = 64;
 /// Characters of a host's name.
 const HOST: usize = 253;
 
-/// Mail addresses.
-pub(in crate::veil) fn email(text: &[u8], found: &mut Found<'_>) {
+/// The mail address around its sign.
+pub(in crate::veil) fn email(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
     let is_local =
         |b: &u8| b.is_ascii_alphanumeric() || b"._%+-'!#$&*/=?^`{|}~".contains(b) || *b >= 0x80;
     let is_host = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-') || *b >= 0x80;
-    for at in memchr::memchr_iter(b'@', text) {
-        let least = at.saturating_sub(LOCAL);
-        let mut start =
-            text[least..at].iter().rposition(|b| !is_local(b)).map_or(least, |to| least + to + 1);
-        // What people write around an address is no part of it, nor is a name with its sign before it.
-        if let Some(sign) = memchr::memrchr3(b'=', b'/', b'|', &text[start..at]) {
-            start += sign + 1;
-        }
-        while start < at
-            && matches!(text[start], b'\'' | b'`' | b'{' | b'&' | b'?' | b'.' | b'*' | b'#')
-        {
-            start += 1;
-        }
-        let mut end = at + 1 + text[at + 1..].iter().take(HOST).take_while(|b| is_host(b)).count();
-        while end > at + 1 && matches!(text[end - 1], b'.' | b'-') {
-            end -= 1;
-        }
-        let host = &text[at + 1..end];
-        // The last part of a host's name is a word.
-        let last = host.rsplit(|b| *b == b'.').next().unwrap_or_default();
-        let dotted =
-            host.contains(&b'.') && last.len() >= 2 && !last.iter().any(u8::is_ascii_digit);
-        if start < at && dotted && !is_a_host_s(text, start, end) {
-            found.hide(start..end);
-        } else if start < at && !host.is_empty() {
-            found.nearly(start..end, "no host behind the sign");
-        }
+    let least = at.saturating_sub(LOCAL);
+    let mut start =
+        text[least..at].iter().rposition(|b| !is_local(b)).map_or(least, |to| least + to + 1);
+    // What people write around an address is no part of it, nor is a name with its sign before it.
+    if let Some(sign) = memchr::memrchr3(b'=', b'/', b'|', &text[start..at]) {
+        start += sign + 1;
     }
+    while start < at
+        && matches!(text[start], b'\'' | b'`' | b'{' | b'&' | b'?' | b'.' | b'*' | b'#')
+    {
+        start += 1;
+    }
+    let mut end = at + 1 + text[at + 1..].iter().take(HOST).take_while(|b| is_host(b)).count();
+    while end > at + 1 && matches!(text[end - 1], b'.' | b'-') {
+        end -= 1;
+    }
+    let host = &text[at + 1..end];
+    // The last part of a host's name is a word.
+    let last = host.rsplit(|b| *b == b'.').next().unwrap_or_default();
+    let dotted = host.contains(&b'.') && last.len() >= 2 && !last.iter().any(u8::is_ascii_digit);
+    if start < at && dotted && !is_a_host_s(text, start, end) {
+        found.hide(start..end);
+    } else if start < at && !host.is_empty() {
+        found.nearly(start..end, "no host behind the sign");
+    }
+    at
 }
 
 /// Whether what stands before the sign is the user of a URL, or of a repository: `https://user@host`,
@@ -60,44 +57,40 @@ fn is_a_host_s(text: &[u8], start: usize, end: usize) -> bool {
     path || url
 }
 
-/// Addresses of four numbers.
-pub(in crate::veil) fn ipv4(text: &[u8], found: &mut Found<'_>) {
-    let mut next = 0;
-    // Between two of its dots stand one to three digits.
-    let is = |a: u8, b: u8, c: u8, d: u8, e: u8, f: u8| {
-        is_digit(a) & (b == b'.') & is_digit(c) & ((d == b'.') | (e == b'.') | (f == b'.'))
-    };
-    let mut visit = |at: usize| {
-        if at < next {
-            return;
-        }
-        let least = at.saturating_sub(2);
-        let start = text[least..at]
-            .iter()
-            .rposition(|b| !b.is_ascii_digit())
-            .map_or(least, |to| least + to + 1);
-        let run =
-            text[start..].iter().take(16).take_while(|b| b.is_ascii_digit() || **b == b'.').count();
-        let mut end = start + run;
-        while end > start && text[end - 1] == b'.' {
-            end -= 1;
-        }
-        next = end;
-        let Some(address) =
-            std::str::from_utf8(&text[start..end]).ok().and_then(|t| t.parse::<Ipv4Addr>().ok())
-        else {
-            return;
-        };
-        if address.is_loopback() || address.is_unspecified() || address.is_broadcast() {
-            return;
-        }
-        if is_version(text, start, end) {
-            return found.nearly(start..end, "the number of a version");
-        }
+/// The address of four numbers around a digit and a dot.
+pub(in crate::veil) fn ipv4(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
+    let least = at.saturating_sub(2);
+    let start = text[least..at]
+        .iter()
+        .rposition(|b| !b.is_ascii_digit())
+        .map_or(least, |to| least + to + 1);
+    let run =
+        text[start..].iter().take(16).take_while(|b| b.is_ascii_digit() || **b == b'.').count();
+    let mut end = start + run;
+    while end > start && text[end - 1] == b'.' {
+        end -= 1;
+    }
+    let Some(numbers) = four_numbers(&text[start..end]) else { return end };
+    let harmless = matches!(numbers, [0, 0, 0, 0] | [127, ..] | [255, 255, 255, 255]);
+    if !harmless && is_version(text, start, end) {
+        found.nearly(start..end, "the number of a version");
+    } else if !harmless {
         found.hide(start..end);
-    };
-    each_shape(text, is, &mut visit);
-    // The last three bytes make no four.
+    }
+    end
+}
+
+/// Four numbers up to 255 with dots between them and no zero before another digit.
+fn four_numbers(text: &[u8]) -> Option<[u8; 4]> {
+    let mut numbers = [0; 4];
+    let mut parts = text.split(|b| *b == b'.');
+    for number in &mut numbers {
+        let digits = parts.next().filter(|digits| matches!(digits, [_] | [b'1'..=b'9', ..]))?;
+        *number = digits
+            .iter()
+            .try_fold(0u8, |sum, b| sum.checked_mul(10)?.checked_add(b.wrapping_sub(b'0')))?;
+    }
+    parts.next().is_none().then_some(numbers)
 }
 
 /// Whether four numbers are the number of a version: a letter, `v`, `/` or a word that says so stands before them, or
@@ -136,83 +129,69 @@ fn is_version(text: &[u8], start: usize, end: usize) -> bool {
     goes_on || product || said || joined
 }
 
-/// Addresses in hexadecimal with colons.
-pub(in crate::veil) fn ipv6(text: &[u8], found: &mut Found<'_>) {
-    let mut next = 0;
+/// The address in hexadecimal around a colon.
+pub(in crate::veil) fn ipv6(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
     let is_part = |b: &u8| b.is_ascii_hexdigit() || matches!(b, b':' | b'.');
-    // Between two of its colons stand up to four digits.
-    let is = |a: u8, b: u8, c: u8, d: u8, e: u8, f: u8| {
-        let rest = is_hex(e) & (f == b':') | (e == b':');
-        let rest = is_hex(d) & rest | (d == b':');
-        let rest = is_hex(c) & rest | (c == b':');
-        (a == b':') & (is_hex(b) & rest | (b == b':'))
-    };
-    let mut visit = |at: usize| {
-        if at < next {
-            return;
-        }
-        let least = at.saturating_sub(4);
-        let start = text[least..at]
-            .iter()
-            .rposition(|b| !b.is_ascii_hexdigit())
-            .map_or(least, |to| least + to + 1);
-        let mut end = start + text[start..].iter().take(46).take_while(|b| is_part(b)).count();
-        while end > start && matches!(text[end - 1], b'.')
-            || end > start + 1 && text[end - 1] == b':' && text[end - 2] != b':'
-        {
-            end -= 1;
-        }
-        next = end;
-        let run = &text[start..end];
-        let colons = run.iter().filter(|b| **b == b':').count();
+    let least = at.saturating_sub(ADDRESS);
+    let start = text[least..at]
+        .iter()
+        .rposition(|b| !b.is_ascii_hexdigit() && *b != b':')
+        .map_or(least, |to| least + to + 1);
+    let mut end = at + text[at..].iter().take(ADDRESS).take_while(|b| is_part(b)).count();
+    while end > start && matches!(text[end - 1], b'.')
+        || end > start + 1 && text[end - 1] == b':' && text[end - 2] != b':'
+    {
+        end -= 1;
+    }
+    let goes_on = text.get(end).is_some_and(|b| b.is_ascii_alphanumeric() || *b == b'_');
+    if goes_on || end - start > ADDRESS {
+        return end;
+    }
+    // What stands before the first colon may be the end of a name: `peer:2001:db8::41:7`.
+    let behind_a_name = memchr::memchr(b':', &text[start..end]).map(|to| start + to + 1);
+    let behind_a_name = behind_a_name.filter(|from| *from < end && text[*from] != b':');
+    if let Some(from) = [Some(start), behind_a_name].into_iter().flatten().find(|from| {
         let joined = |b: u8| b.is_ascii_alphanumeric() || b == b'_';
-        let before = start.checked_sub(1).map(|at| text[at]);
-        if colons < 2
-            || before.is_some_and(|b| joined(b) || b == b':')
-            || text.get(end).is_some_and(|b| joined(*b))
-        {
-            return;
-        }
-        let Some(address) = std::str::from_utf8(run).ok().and_then(|t| t.parse::<Ipv6Addr>().ok())
-        else {
-            return;
-        };
-        // `a::b` is the path of a program's name far more often.
-        let digits = run.iter().filter(|b| b.is_ascii_digit()).count();
-        if address.is_loopback() || address.is_unspecified() || digits == 0 || run.len() < 5 {
-            return;
-        }
-        found.hide(start..end);
-    };
-    each_shape(text, is, &mut visit);
+        let before = from.checked_sub(1).map(|at| text[at]);
+        !before.is_some_and(joined) && is_an_address(&text[*from..end])
+    }) {
+        found.hide(from..end);
+    }
+    end
+}
+
+/// Bytes of an address in hexadecimal, the last of which may be one of four numbers.
+const ADDRESS: usize = 46;
+
+fn is_an_address(run: &[u8]) -> bool {
+    // `a::b` is the path of a program's name far more often.
+    if run.len() < 5 || !run.iter().any(u8::is_ascii_digit) {
+        return false;
+    }
+    let address = std::str::from_utf8(run).ok().and_then(|run| run.parse::<Ipv6Addr>().ok());
+    address.is_some_and(|address| !address.is_loopback() && !address.is_unspecified())
 }
 
 /// Telephone numbers: a plus and 8 to 15 digits, or the code of an area in brackets and seven digits.
-pub(in crate::veil) fn phone(text: &[u8], found: &mut Found<'_>) {
-    let mut next = 0;
-    let is = |a: u8, b: u8, c: u8, d: u8, _: u8, _: u8| {
-        let plus = (a == b'+')
-            & (b.wrapping_sub(b'1') < 9)
-            & (is_digit(c) | (c == b' ') | (c == b'-') | (c == b'('));
-        plus | (a == b'(') & is_digit(b) & is_digit(c) & is_digit(d)
-    };
-    let mut visit = |at: usize| {
-        let joined = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'+');
-        if at < next || at.checked_sub(1).is_some_and(|before| joined(text[before])) {
-            return;
-        }
-        let (end, digits, gaps) = number_end(text, at);
-        next = end;
-        let plus = text[at] == b'+';
-        let bounded = text.get(end).is_none_or(|b| !joined(*b));
-        let area = !plus && digits == 10 && text.get(at + 4) == Some(&b')');
-        if bounded && (plus && (8..=15).contains(&digits) && (digits >= 10 || gaps > 0) || area) {
-            found.hide(at..end);
-        } else if plus && digits >= 6 {
-            found.nearly(at..end, "too few or too many digits for a telephone number");
-        }
-    };
-    each_shape(text, is, &mut visit);
+pub(in crate::veil) fn phone(text: &[u8], at: usize, found: &mut Found<'_>) -> usize {
+    let joined = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'+');
+    let plus = text[at] == b'+';
+    let area = text.get(at + 1..at + 4).is_some_and(|code| code.iter().all(u8::is_ascii_digit));
+    if plus && text.get(at + 1) == Some(&b'0')
+        || !plus && !area
+        || at.checked_sub(1).is_some_and(|before| joined(text[before]))
+    {
+        return at;
+    }
+    let (end, digits, gaps) = number_end(text, at);
+    let bounded = text.get(end).is_none_or(|b| !joined(*b));
+    let area = !plus && digits == 10 && text.get(at + 4) == Some(&b')');
+    if bounded && (plus && (8..=15).contains(&digits) && (digits >= 10 || gaps > 0) || area) {
+        found.hide(at..end);
+    } else if plus && digits >= 6 {
+        found.nearly(at..end, "too few or too many digits for a telephone number");
+    }
+    end
 }
 
 /// Where a number ends, how many digits it has, and how many gaps between them.

@@ -1,7 +1,7 @@
 //! Detectors by form: what a secret looks like, or what stands around it.
 
 use super::{Check, Detector, Form};
-use crate::veil::{Class, checks};
+use crate::veil::{Class, checks, shapes::Shape};
 
 /// The detector of words without a pattern, which is off unless asked for.
 pub(in crate::veil) const ENTROPY: &str = "entropy";
@@ -253,7 +253,7 @@ pub(super) const FORMS: &[Detector] = &[
                (ISO/IEC 7812)",
         class: Class::Card,
         fragments: &[],
-        check: Check::Whole(checks::card),
+        check: Check::Shape(Shape::Card, checks::card),
         hit: "card ⟦4000 0012 3456 7899⟧ refused",
         miss: "order 4000 0012 3456 7890 shipped",
     },
@@ -262,7 +262,7 @@ pub(super) const FORMS: &[Detector] = &[
         what: "the number of a bank account whose check digits are right (ISO 13616)",
         class: Class::Iban,
         fragments: &[],
-        check: Check::Whole(checks::iban),
+        check: Check::Shape(Shape::Account, checks::iban),
         hit: "paid to ⟦GB82 WEST 1234 5698 7654 32⟧.",
         miss: "paid to GB83WEST12345698765432.",
     },

@@ -12,9 +12,8 @@ use super::{
     Class,
     found::{Found, Number},
     kind::Kind,
+    shapes::Shape,
 };
-
-pub(super) use forms::ENTROPY;
 
 /// How one kind of secret is found.
 pub struct Detector {
@@ -37,6 +36,9 @@ pub struct Detector {
 /// more than what it hides, or a bounded number of bytes.
 pub(super) type Form = fn(&[u8], Range<usize>, &mut Found<'_>);
 
+/// A look at a place where a shape begins. Gives the place before which it is not looked again.
+pub(super) type Look = fn(&[u8], usize, &mut Found<'_>) -> usize;
+
 /// What is looked at behind a fragment.
 pub(super) enum Check {
     /// Whether it stands in the name of a field, and what stands behind that.
@@ -47,6 +49,8 @@ pub(super) enum Check {
     Form(Form),
     /// Whether it begins a statement.
     Statement,
+    /// What begins like a shape.
+    Shape(Shape, Look),
     /// No fragment begins it: it is looked for by itself in the whole text.
     Whole(fn(&[u8], &mut Found<'_>)),
 }
@@ -121,7 +125,8 @@ const fn complete(table: &[Detector]) {
         assert!(!table[at].hit.is_empty(), "a detector has no hit");
         assert!(!table[at].miss.is_empty(), "a detector has no near miss");
         assert!(
-            !table[at].fragments.is_empty() || matches!(table[at].check, Check::Whole(_)),
+            !table[at].fragments.is_empty()
+                || matches!(table[at].check, Check::Whole(_) | Check::Shape(..)),
             "a detector has no fragment"
         );
         at += 1;
@@ -135,6 +140,19 @@ pub(super) fn whole() -> &'static [(Number, &'static Detector)] {
         all.filter(|(_, detector)| matches!(detector.check, Check::Whole(_))).collect()
     });
     &WHOLE
+}
+
+/// The detectors that look at places where a shape begins.
+pub(super) fn shapes() -> &'static [(Number, Shape, Look)] {
+    static SHAPES: LazyLock<Vec<(Number, Shape, Look)>> = LazyLock::new(|| {
+        let all = (0..).zip(TABLE.iter());
+        all.filter_map(|(number, detector)| match detector.check {
+            Check::Shape(shape, look) => Some((number, shape, look)),
+            _ => None,
+        })
+        .collect()
+    });
+    &SHAPES
 }
 
 /// A detector by its number.

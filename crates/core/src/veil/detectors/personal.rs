@@ -4,7 +4,7 @@ use super::{
     Check, Detector, Names,
     names::{NONE, by_name},
 };
-use crate::veil::{Class, checks, kind::Kind};
+use crate::veil::{Class, checks, kind::Kind, shapes::Shape};
 
 pub(super) const PERSONAL: &[Detector] = &[
     Detector {
@@ -12,7 +12,7 @@ pub(super) const PERSONAL: &[Detector] = &[
         what: "a mail address",
         class: Class::Email,
         fragments: &[],
-        check: Check::Whole(checks::email),
+        check: Check::Shape(Shape::Mail, checks::email),
         hit: "sent to ⟦ada.reed@ferries.example.test⟧.",
         miss: "git@ferries: no such host",
     },
@@ -21,7 +21,7 @@ pub(super) const PERSONAL: &[Detector] = &[
         what: "an address of the internet protocol, but `0.0.0.0` and those of the machine itself",
         class: Class::Ip,
         fragments: &[],
-        check: Check::Whole(checks::ipv4),
+        check: Check::Shape(Shape::FourNumbers, checks::ipv4),
         hit: "from ⟦203.0.113.9⟧:5221",
         miss: "version 10.2.0.1, on 127.0.0.1",
     },
@@ -30,7 +30,7 @@ pub(super) const PERSONAL: &[Detector] = &[
         what: "an address of the internet protocol in its longer form, but `::` and `::1`",
         class: Class::Ip,
         fragments: &[],
-        check: Check::Whole(checks::ipv6),
+        check: Check::Shape(Shape::Colons, checks::ipv6),
         hit: "from [⟦2001:db8::41:7⟧]:443",
         miss: "panicked in ferry::add at 06:41:02, on ::1",
     },
@@ -39,7 +39,7 @@ pub(super) const PERSONAL: &[Detector] = &[
         what: "a telephone number with the code of its country or area",
         class: Class::Phone,
         fragments: &[],
-        check: Check::Whole(checks::phone),
+        check: Check::Shape(Shape::Phone, checks::phone),
         hit: "called ⟦+44 20 7946 0958⟧ twice",
         miss: "waited +1200 ms",
     },

@@ -22,6 +22,22 @@ fn exact(texts: &[&str]) {
 }
 
 #[test]
+fn addresses_in_hexadecimal_may_stand_behind_a_name() {
+    exact(&[
+        "peer:⟦2001:db8::41:7⟧ joined",
+        "peer: ⟦2001:db8::41:7⟧, joined",
+        "src=⟦2001:db8:1:2:3:4:5:6⟧",
+        "[⟦fe80::1:2⟧]:443",
+        "⟦2001:db8::1⟧:",
+        "mapped ⟦::ffff:203.0.113.9⟧ here",
+        "ferry::berth::add at 12:30:45",
+        "at 26:06:41:02:17, on ::1 and ::",
+        "mac 00:1b:44:11:3a:b7",
+        "a1::b2::c3",
+    ]);
+}
+
+#[test]
 fn values_end_where_something_new_begins() {
     exact(&[
         "password=⟦a,b;c⟧ user=clerk",
