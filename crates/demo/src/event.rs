@@ -23,6 +23,8 @@ pub struct Event {
     pub request_id: Option<String>,
     /// The secrets in it.
     pub secrets: Vec<Planted>,
+    /// What looks like a secret in it and is none.
+    pub decoys: Vec<String>,
     /// Another program's line comes in between after this many of its lines.
     pub torn: Option<usize>,
 }

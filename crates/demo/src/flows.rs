@@ -61,6 +61,7 @@ impl<'r> Flow<'r> {
             level,
             request_id: self.id.clone(),
             secrets,
+            decoys: Vec::new(),
             torn: None,
         });
     }

@@ -10,6 +10,7 @@
 
 mod event;
 mod flows;
+mod leaks;
 mod random;
 mod scenario;
 mod secrets;

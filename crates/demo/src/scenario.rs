@@ -5,6 +5,7 @@ use std::{cmp::Reverse, collections::BinaryHeap};
 use crate::{
     event::{Event, MILLI, SECOND},
     flows,
+    leaks::Leaks,
     random::Random,
 };
 
@@ -34,6 +35,7 @@ pub enum Pace {
 pub struct Scenario {
     pace: Pace,
     random: Random,
+    leaks: Leaks,
     /// Seconds of the morning that have been filled.
     filled: usize,
     made: usize,
@@ -83,6 +85,7 @@ impl Scenario {
         Self {
             pace,
             random: Random::new(seed),
+            leaks: Leaks::new(seed),
             filled: 0,
             made: 0,
             given: 0,
@@ -157,7 +160,7 @@ impl Iterator for Scenario {
             }
         }
         self.given += 1;
-        self.waiting.pop().map(|Reverse(first)| first.event)
+        self.waiting.pop().map(|Reverse(first)| self.leaks.put_into(first.event))
     }
 }
 

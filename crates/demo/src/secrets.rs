@@ -7,7 +7,7 @@ use base64::{
 
 use crate::random::Random;
 
-const ALNUM: &[u8] = b"ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz23456789";
+pub(crate) const ALNUM: &[u8] = b"ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz23456789";
 
 /// A secret that stands in an entry.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -88,4 +88,17 @@ pub(crate) fn card(random: &mut Random, gaps: bool) -> Planted {
         secret.push_str(&digit.to_string());
     }
     Planted { class: "card", secret }
+}
+
+/// The number of an account at a bank that does not exist, its check digits right (ISO 13616).
+pub(crate) fn iban(random: &mut Random) -> Planted {
+    let account = format!("SMFY{}", random.text(b"0123456789", 14));
+    // The country and two zeros go behind the account; letters count from ten on.
+    let number = format!("{account}GB00").bytes().fold(0u64, |left, byte| {
+        match char::from(byte).to_digit(36).map_or(0, u64::from) {
+            digit @ 0..10 => (left * 10 + digit) % 97,
+            letter => (left * 100 + letter) % 97,
+        }
+    });
+    Planted { class: "iban", secret: format!("GB{:02}{account}", 98 - number) }
 }

@@ -14,7 +14,8 @@ use crate::{event::Event, services::Service};
 /// Where the generator's own knowledge goes, apart from the logs.
 #[derive(Default)]
 pub struct Knowledge {
-    /// A JSON line an entry: `source`, `line`, `lines`, `time`, `level`, `request_id`.
+    /// A JSON line an entry: `source`, `line`, `lines`, `time`, `level`, `request_id`, and `decoys` where it has parts
+    /// that only look like secrets.
     pub record: Option<Box<dyn Write + Send>>,
     /// A JSON line a planted secret: `source`, `line`, `class`, `secret`.
     pub secrets: Option<Box<dyn Write + Send>>,
@@ -86,10 +87,13 @@ impl Writer {
         }
         let source = event.service.file();
         if let Some(record) = &mut self.knowledge.record {
-            let known = json!({
+            let mut known = json!({
                 "source": source, "line": line, "lines": lines, "time": event.time_text(),
                 "level": event.level, "request_id": event.request_id,
             });
+            if !event.decoys.is_empty() {
+                known["decoys"] = event.decoys.clone().into();
+            }
             writeln!(record, "{known}")?;
         }
         if let Some(secrets) = &mut self.knowledge.secrets {

@@ -7,6 +7,7 @@ use super::{
     pass::{self, Entries, Fold, Pass, Selection},
 };
 use crate::{
+    source::SourceId,
     store::EntryId,
     veil::{Anyone, By, Class, Hit, Rule, Veil},
 };
@@ -60,7 +61,8 @@ impl Hidden {
     }
 
     fn by(snapshot: &Snapshot, veil: &Veil, only: Option<By>, pass: &Pass) -> Option<Self> {
-        let fold = Looking { veil: veil.blind(), only };
+        let places = snapshot.blocks.iter().map(|block| (block.source, block.place)).collect();
+        let fold = Looking { veil: veil.blind(), only, places };
         let measured = pass::run(snapshot, &Selection::all(snapshot), &fold, pass)?;
         Some(Self { entries: measured.of, unread: measured.unread, ..measured.part })
     }
@@ -94,6 +96,17 @@ impl Hidden {
 struct Looking {
     veil: Veil,
     only: Option<By>,
+    /// Where each block stands in its source. Which comes first is a matter of chance.
+    places: Vec<(SourceId, u64)>,
+}
+
+impl Looking {
+    /// Puts hits together. Those that stand first in the first sources are kept.
+    fn join(&self, kept: &mut Vec<(EntryId, Hit)>, more: Vec<(EntryId, Hit)>) {
+        kept.extend(more);
+        kept.sort_by_key(|(id, _)| (self.places.get(id.block()).copied(), id.index()));
+        kept.truncate(SHOWN);
+    }
 }
 
 impl Fold for Looking {
@@ -122,9 +135,8 @@ impl Fold for Looking {
                 Some(known) => {
                     known.hits += found.hits;
                     known.near += found.near;
-                    let room = |kept: &Vec<_>| SHOWN.saturating_sub(kept.len());
-                    known.shown.extend(found.shown.into_iter().take(room(&known.shown)));
-                    known.nearly.extend(found.nearly.into_iter().take(room(&known.nearly)));
+                    self.join(&mut known.shown, found.shown);
+                    self.join(&mut known.nearly, found.nearly);
                 }
             }
         }

@@ -91,11 +91,62 @@ fn every_kind_of_secret_is_planted_where_it_is_said() {
     let names: Vec<&str> = classes.keys().copied().collect();
     assert_eq!(
         names,
-        ["api_key", "basic", "bearer", "card", "cookie", "jwt", "password", "url_password"]
+        [
+            "api_key",
+            "basic",
+            "bearer",
+            "card",
+            "cookie",
+            "hash",
+            "iban",
+            "jwt",
+            "key",
+            "password",
+            "pin",
+            "secret",
+            "signature",
+            "token",
+            "url_password"
+        ]
     );
     assert!(classes.values().all(|count| *count >= 3), "{classes:?}");
     assert!(sources.len() >= 6, "{sources:?}");
     assert!(events.iter().any(|event| event.torn.is_some()), "a trace torn by other output");
+}
+
+#[test]
+fn many_forms_of_leaks_and_of_what_is_none_are_planted() {
+    let events = morning(7, 20_000);
+    // What stands around a secret tells its form.
+    let forms: BTreeSet<String> = events
+        .iter()
+        .flat_map(|event| event.secrets.iter().map(move |planted| (event, planted)))
+        .map(|(event, planted)| {
+            let at = event.text.find(&planted.secret).unwrap();
+            let before: String = event.text.chars().take(at).collect();
+            let before: Vec<char> = before.chars().rev().take(8).collect();
+            format!("{} {}", planted.class, before.into_iter().rev().collect::<String>())
+        })
+        .collect();
+    let secrets: BTreeSet<&str> =
+        events.iter().flat_map(|event| &event.secrets).map(|p| p.secret.as_str()).collect();
+    assert!(forms.len() >= 60 && secrets.len() >= 300, "{} {}", forms.len(), secrets.len());
+    let decoys = || events.iter().filter(|event| !event.decoys.is_empty());
+    assert!(decoys().count() >= 200, "{}", decoys().count());
+    for event in decoys() {
+        assert!(event.secrets.is_empty(), "{}", event.text);
+        for decoy in &event.decoys {
+            let escaped = decoy.replace('"', "\\\"");
+            assert!(event.text.contains(decoy) || event.text.contains(&escaped), "{decoy}");
+        }
+    }
+    // JSON stays JSON, and nothing of a template is left.
+    for event in &events {
+        assert!(!event.text.contains(['⟦', '⟧']), "{}", event.text);
+        if event.service == Service::Booking {
+            serde_json::from_str::<serde_json::Value>(&event.text).unwrap();
+        }
+    }
 }
 
 #[test]

@@ -104,7 +104,7 @@ pub(in crate::veil) fn iban(text: &[u8], at: usize, found: &mut Found<'_>) -> us
         found.hide(at..end);
         return end;
     }
-    if found.want.near {
+    if found.want.near && text[at..].iter().take(2).all(u8::is_ascii_uppercase) {
         let run = text[at..].iter().take(34).take_while(|b| b.is_ascii_alphanumeric()).count();
         let digits = text[at..at + run].iter().filter(|b| b.is_ascii_digit()).count();
         if run >= 15 && digits >= 10 {

@@ -8,6 +8,20 @@ use crate::veil::{
     text::{begins_a_word, quoted_end, word_end},
 };
 
+/// Ways to authenticate (the mechanisms of SASL, RFC 4422).
+const METHODS: [&[u8]; 10] = [
+    b"PLAIN",
+    b"LOGIN",
+    b"CRAM-MD5",
+    b"DIGEST-MD5",
+    b"XOAUTH2",
+    b"OAUTHBEARER",
+    b"EXTERNAL",
+    b"NTLM",
+    b"GSSAPI",
+    b"SCRAM-SHA-256",
+];
+
 /// What stands behind `PASS`, `AUTH PLAIN`, `requirepass`, `IDENTIFIED BY`.
 pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
     if !begins_a_word(text, hit.start) {
@@ -19,13 +33,15 @@ pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Foun
         // In capitals, behind an arrow, a mark or a quote: at the beginning of a line it is the word of a test.
         b"pass " => (said(text, &hit) && &text[hit.start..hit.start + 4] == b"PASS", at),
         b"auth " => {
-            let methods = [&b"PLAIN "[..], b"LOGIN ", b"CRAM-MD5 ", b"XOAUTH2 "];
-            let method = methods.iter().find(|method| text[at..].starts_with(method));
+            let method = method_at(text, at);
+            let behind = at + method.unwrap_or(0);
+            // A server tells its methods; where nothing follows one, the password comes later.
+            let next = behind + blanks(text, behind);
+            if method.is_some() && (next == behind || method_at(text, next).is_some()) {
+                return;
+            }
             let upper = &text[hit.start..hit.start + 4] == b"AUTH";
-            (
-                upper && (method.is_some() || said(text, &hit)),
-                at + method.map_or(0, |method| method.len()),
-            )
+            (upper && (method.is_some() || said(text, &hit)), behind)
         }
         b"auth\"" => (text.get(at) == Some(&b'"'), at),
         b"requirepass" | b"masterauth" => (at > hit.end, at),
@@ -61,6 +77,15 @@ pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Foun
     } else {
         found.nearly(span, "a word behind one that is a command in some protocols");
     }
+}
+
+/// The length of the name of a method that stands at a place.
+fn method_at(text: &[u8], at: usize) -> Option<usize> {
+    let is = |method: &&&[u8]| {
+        let behind = text.get(at..).and_then(|rest| rest.strip_prefix(**method));
+        behind.is_some_and(|rest| !rest.first().is_some_and(u8::is_ascii_alphanumeric))
+    };
+    METHODS.iter().find(is).map(|method| method.len())
 }
 
 fn blanks(text: &[u8], at: usize) -> usize {

@@ -119,11 +119,23 @@ pub(in crate::veil) fn path_token(text: &[u8], hit: Range<usize>, found: &mut Fo
     let value = &text[hit.end..end];
     let digits = value.iter().filter(|b| b.is_ascii_digit()).count();
     let letters = value.iter().filter(|b| b.is_ascii_alphabetic()).count();
-    if value.len() >= 16 && digits >= 3 && letters >= 3 {
+    // Letters and digits of a random text change more often than those of words.
+    let changes = value
+        .windows(2)
+        .filter(|two| {
+            two.iter().all(u8::is_ascii_alphanumeric) && kind_of(two[0]) != kind_of(two[1])
+        })
+        .count();
+    if value.len() >= 16 && (digits >= 3 && letters >= 3 || changes * 3 >= value.len()) {
         found.hide_value(hit.end..end);
     } else if value.len() >= 16 {
         found.nearly(hit.end..end, "too plain for a token");
     }
+}
+
+/// A digit, or a letter of either case.
+fn kind_of(byte: u8) -> (bool, bool) {
+    (byte.is_ascii_digit(), byte.is_ascii_uppercase())
 }
 
 /// The words of a command line behind a client's name.

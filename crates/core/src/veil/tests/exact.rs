@@ -38,6 +38,31 @@ fn addresses_in_hexadecimal_may_stand_behind_a_name() {
 }
 
 #[test]
+fn tokens_in_paths_are_told_from_words() {
+    exact(&[
+        "GET /clerks/reset/⟦bUpbjJrzxdebtSfX6tLUETX7⟧ 200",
+        "GET /clerks/reset/⟦bUpbjJrzxdebtSfXGtLUETXa⟧ 200",
+        "GET /verify/⟦9f2c6a1b0d3e4f58697a⟧?next=/pier",
+        "GET /clerks/reset/OrderConfirmationPage2 200",
+        "GET /invite/of-the-harbour-master 200",
+        "GET /login/saltmarsh-ferries-crew 200",
+        "GET /confirm/CROSSING_OF_THE_MORNING 200",
+    ]);
+}
+
+#[test]
+fn the_way_to_authenticate_is_no_password() {
+    exact(&[
+        "smtp < AUTH PLAIN, pass: ⟦AbcDefGh1234⟧",
+        "> AUTH PLAIN ⟦AGNsZXJrAHRpZGFsLTc=⟧",
+        "> AUTH LOGIN",
+        "250-AUTH PLAIN LOGIN",
+        "> AUTH LOGIN. Then nothing",
+        "C: AUTH ⟦tidal-7!⟧",
+    ]);
+}
+
+#[test]
 fn values_end_where_something_new_begins() {
     exact(&[
         "password=⟦a,b;c⟧ user=clerk",

@@ -65,7 +65,7 @@ fn told(snapshot: &Snapshot, hidden: &Hidden) -> Report {
     finders.sort_by_key(|finder| {
         (
             finder.hits == 0,
-            finder.near == 0,
+            finder.hits == 0 && finder.near == 0,
             finder.class.group() as u8,
             std::cmp::Reverse(finder.hits),
         )

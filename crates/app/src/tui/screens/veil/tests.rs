@@ -12,11 +12,11 @@ const LINES: &str = "\
 fn the_rules_are_told_with_their_hits_and_examples() {
     let mut desk = TestDesk::open((120, 40));
     insta::assert_snapshot!(desk.keys("v").screen());
-    let screen = desk.keys("jjj«enter»j").screen();
+    let screen = desk.keys("jjjj«enter»j").screen();
     assert!(screen.contains("finds the password before the host"), "{screen}");
     let screen = desk.keys("«enter»").screen();
     assert!(screen.contains("poured in"), "the desk is shown: {screen}");
-    assert!(desk.selected().contains("store opened"), "{}", desk.selected());
+    assert!(desk.selected().contains("://harbour:«password·"), "{}", desk.selected());
 }
 
 #[test]
