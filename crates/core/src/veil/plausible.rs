@@ -24,7 +24,9 @@ pub(super) fn is_harmless(value: &[u8]) -> bool {
         let start = bare.iter().position(|b| !wrapped(b)).unwrap_or(bare.len());
         let end = bare.iter().rposition(|b| !wrapped(b)).map_or(start, |at| at + 1);
         let word = &bare[start..end];
-        if WORDS.iter().any(|known| word.eq_ignore_ascii_case(known)) {
+        // `not set`, `is missing`
+        let is_said = |word: &[u8]| WORDS.iter().any(|known| word.eq_ignore_ascii_case(known));
+        if word.split(|b| *b == b' ').all(is_said) {
             return true;
         }
     }

@@ -2,6 +2,7 @@
 
 mod corpus;
 mod exact;
+mod writings;
 
 use proptest::prelude::*;
 

@@ -13,8 +13,8 @@ use super::{
     kind::Kind,
     plausible, sql, stand_in,
     text::{
-        begins_a_pair, code_end, is_maker, is_name, line_end, quoted, skip, trim, word_end,
-        words_end,
+        NAME_BYTES, begins_a_pair, code_end, is_maker, is_name, line_end, quoted, skip, trim,
+        word_end, words_end,
     },
 };
 use hide::{credentials_end, hide, kind};
@@ -52,7 +52,7 @@ fn value_of(text: &[u8], name: &Range<usize>, found: &mut Found<'_>) {
     // The name is itself a value: `name="password" value="…"`, `{"key":"password","value":"…"}`.
     let named = |at| is_named_by(text, at);
     if quoted && closed > name.end && named(name.start - 1)
-        || !quoted && text.get(at) == Some(&b',') && named(name.start)
+        || !quoted && matches!(text.get(at), Some(b',' | b'\n' | b'\r')) && named(name.start)
     {
         return beside(text, at, found);
     }
@@ -156,7 +156,18 @@ fn beside(text: &[u8], at: usize, found: &mut Found<'_>) {
         && text[at..at + to].iter().all(|b| b.is_ascii_alphanumeric() || b"\"'=_-: /.".contains(b))
         && text.get(at + to - usize::from(to > 0)) != Some(&b'/')
     {
-        element(text, at + to + 1, found);
+        element(text, within(text, at + to + 1), found);
+    }
+}
+
+/// Where the text of an element begins that may stand in another one: `<property name="password"><value>…`.
+fn within(text: &[u8], from: usize) -> usize {
+    let inner = skip(text, from, b" \t\r\n");
+    let rest = &text[inner..text.len().min(inner + NAME_BYTES)];
+    let opens = rest.first() == Some(&b'<') && rest.get(1).is_some_and(u8::is_ascii_alphabetic);
+    match memchr::memchr(b'>', rest).filter(|_| opens) {
+        Some(to) => inner + to + 1,
+        None => from,
     }
 }
 
