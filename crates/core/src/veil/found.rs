@@ -56,6 +56,8 @@ pub(super) struct Found<'r> {
     pub(super) walked: usize,
     /// Something in the text may begin an escape.
     pub(super) escapes: bool,
+    /// All before this place that may be base64 has been looked at.
+    pub(super) decoded: usize,
     /// Letters before this place are known to lead to no token.
     pub(super) dotless: usize,
 }

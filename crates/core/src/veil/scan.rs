@@ -5,6 +5,11 @@
 
 use std::ops::Range;
 
+use base64::{
+    Engine as _, alphabet,
+    engine::{DecodePaddingMode, GeneralPurpose, GeneralPurposeConfig},
+};
+
 use super::{
     detectors::{self, Check, Rest},
     form,
@@ -13,7 +18,9 @@ use super::{
     glance::{STRETCH, Tables, each_stretch, places},
     rules::Rules,
     shapes::{Around, SHAPES},
-    sql, value,
+    sql,
+    text::begins_a_word,
+    value,
 };
 
 /// Looks through a text. Marks are in no order and may overlap. Cost: linear in the text, whatever stands in it: what
@@ -86,6 +93,7 @@ impl Scan<'_, '_> {
                 match detectors::detector(number).map(|detector| &detector.check) {
                     Some(Check::Form(look)) => look(self.text, hit, found),
                     Some(Check::Statement) => sql::statement(self.text, hit, found),
+                    Some(Check::Encoded) => encoded(self.text, hit, found),
                     Some(Check::Token(rest)) => token(self.text, hit, *rest, found),
                     _ => {}
                 }
@@ -148,6 +156,50 @@ pub(super) fn apart(mut found: Vec<Mark>) -> Vec<Mark> {
         }
     }
     kept
+}
+
+/// Hides a word in base64 that holds something to hide.
+fn encoded(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) {
+    let start = hit.start;
+    if start < found.decoded || !begins_a_word(text, start) {
+        return;
+    }
+    let is_part = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'+' | b'/' | b'-' | b'_');
+    let end = start + text[start..].iter().take_while(|b| is_part(b)).count();
+    found.decoded = end;
+    let Some(Ok(plain)) =
+        (end - start >= SHORTEST).then(|| ANY_BASE64.decode(url_safe(&text[start..end])))
+    else {
+        return;
+    };
+    let no_rules = Rules::default();
+    let within = scan(&plain, found.want, found.rules.unwrap_or(&no_rules));
+    let signs = text[end..].iter().take(2).take_while(|b| **b == b'=').count();
+    if let Some(mark) = within.marks.first() {
+        found.class = mark.class;
+        found.hide(start..end + signs);
+    }
+}
+
+/// Letters of the shortest object in base64 that can hide anything.
+const SHORTEST: usize = 16;
+
+/// Base64 without the signs that fill it up.
+const ANY_BASE64: GeneralPurpose = GeneralPurpose::new(
+    &alphabet::URL_SAFE,
+    GeneralPurposeConfig::new()
+        .with_decode_allow_trailing_bits(true)
+        .with_decode_padding_mode(DecodePaddingMode::Indifferent),
+);
+
+/// Either alphabet of base64 in that for URLs.
+fn url_safe(letters: &[u8]) -> Vec<u8> {
+    let safe = |b: &u8| match b {
+        b'+' => b'-',
+        b'/' => b'_',
+        b => *b,
+    };
+    letters.iter().map(safe).collect()
 }
 
 /// The token that begins with its issuer's prefix at a hit.

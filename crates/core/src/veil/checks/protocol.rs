@@ -45,6 +45,11 @@ pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Foun
         }
         b"auth\"" => (text.get(at) == Some(&b'"'), at),
         b"requirepass" | b"masterauth" => (at > hit.end, at),
+        // `PRAGMA key = '…'`
+        b"pragma key" | b"pragma rekey" => {
+            let signed = text.get(at) == Some(&b'=');
+            (signed, at + usize::from(signed))
+        }
         // `IDENTIFIED WITH method BY '…'`
         b"identified with" => {
             let rest = &text[at..text.len().min(at + 64)].to_ascii_lowercase();

@@ -49,6 +49,8 @@ pub(super) enum Check {
     Form(Form),
     /// Whether it begins a statement.
     Statement,
+    /// Whether it begins a text in base64, which is looked at in turn.
+    Encoded,
     /// What begins like a shape.
     Shape(Shape, Look),
     /// No fragment begins it: it is looked for by itself in the whole text.

@@ -187,6 +187,25 @@ fn web_tokens_wherever_they_stand() {
 }
 
 #[test]
+fn objects_in_base64() {
+    exact(&[
+        // {"password":"tidal-7","berth":4} and the same in a list
+        "body=⟦eyJwYXNzd29yZCI6InRpZGFsLTciLCJiZXJ0aCI6NH0=⟧ took=3ms",
+        "body=⟦eyJwYXNzd29yZCI6InRpZGFsLTciLCJiZXJ0aCI6NH0⟧",
+        "{\"body\":\"⟦eyJwYXNzd29yZCI6InRpZGFsLTciLCJiZXJ0aCI6NH0=⟧\",\"berth\":4}",
+        "list ⟦W3sicGFzc3dvcmQiOiJ0aWRhbC03In1d⟧ sent",
+        // {"card":"4000001234567899"}
+        "x=⟦eyJjYXJkIjoiNDAwMDAwMTIzNDU2Nzg5OSJ9⟧",
+        // {"tide":271,"berth":4,"pier":3}
+        "body=eyJ0aWRlIjoyNzEsImJlcnRoIjo0LCJwaWVyIjozfQ==",
+        "eyJ is how objects begin, eyJust words",
+        "PRAGMA key = '⟦tidal-7⟧'",
+        "PRAGMA key='⟦tidal-7⟧'; PRAGMA cache_size = 4",
+        "PRAGMA keys = 4",
+    ]);
+}
+
+#[test]
 fn numbers_with_check_digits() {
     exact(&[
         "card ⟦4000001234567899⟧",
