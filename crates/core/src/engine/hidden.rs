@@ -101,11 +101,24 @@ struct Looking {
 }
 
 impl Looking {
-    /// Puts hits together. Those that stand first in the first sources are kept.
+    /// Puts hits together. The first of each source are kept, then the second ones: so much is seen of all.
     fn join(&self, kept: &mut Vec<(EntryId, Hit)>, more: Vec<(EntryId, Hit)>) {
-        kept.extend(more);
-        kept.sort_by_key(|(id, _)| (self.places.get(id.block()).copied(), id.index()));
-        kept.truncate(SHOWN);
+        let place = |id: EntryId| self.places.get(id.block()).copied();
+        let mut all = std::mem::take(kept);
+        all.extend(more);
+        all.sort_by_key(|(id, _)| (place(*id), id.index()));
+        let mut counts: BTreeMap<Option<SourceId>, usize> = BTreeMap::new();
+        let mut ranked: Vec<_> = all
+            .into_iter()
+            .map(|(id, hit)| {
+                let source = place(id).map(|(source, _)| source);
+                let count = counts.entry(source).or_default();
+                *count += 1;
+                ((*count, source), (id, hit))
+            })
+            .collect();
+        ranked.sort_by_key(|(rank, _)| *rank);
+        kept.extend(ranked.into_iter().take(SHOWN).map(|(_, hit)| hit));
     }
 }
 

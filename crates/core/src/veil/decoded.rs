@@ -105,16 +105,12 @@ fn escape(text: &[u8]) -> Option<([u8; 4], usize, usize)> {
                 (b"&lt;", b'<'),
                 (b"&gt;", b'>'),
                 (b"&apos;", b'\''),
-                (b"&#39;", b'\''),
-                (b"&#34;", b'"'),
-                (b"&#x27;", b'\''),
-                (b"&#x22;", b'"'),
             ] {
                 if text.starts_with(name) {
                     return one(byte, name.len());
                 }
             }
-            None
+            numbered(text)
         }
         _ => match next {
             b'"' | b'\'' | b'/' | b'\\' => one(next, 2),
@@ -143,6 +139,20 @@ fn escape(text: &[u8]) -> Option<([u8; 4], usize, usize)> {
     }
 }
 
+/// A character of markup by its number: `&#47;`, `&#x2F;`.
+fn numbered(text: &[u8]) -> Option<([u8; 4], usize, usize)> {
+    let digits = text.strip_prefix(b"&#")?;
+    let length = memchr::memchr(b';', digits.get(..8).unwrap_or(digits))?;
+    let number = std::str::from_utf8(&digits[..length]).ok()?;
+    let code = match number.strip_prefix(['x', 'X']) {
+        Some(hex) => u32::from_str_radix(hex, 16),
+        None => number.parse(),
+    };
+    let mut bytes = [0; 4];
+    let written = char::from_u32(code.ok()?)?.encode_utf8(&mut bytes).len();
+    Some((bytes, written, length + 3))
+}
+
 fn hex(digits: &[u8]) -> Option<u32> {
     let digit = |b: &u8| char::from(*b).to_digit(16);
     digits.iter().try_fold(0, |sum, b| Some(sum * 16 + digit(b)?))
@@ -164,6 +174,11 @@ mod tests {
             (r#"\\\"pin\\\":\\u0034"#, "\"pin\":4"),
             (r"C:\harbour 50% &c", r"C:\harbour 50% &c"),
             (r"%257B%2522", "{\""),
+            ("a&#47;b&#x2F;c&#x1F600;&#39;", "a/b/c😀'"),
+            (
+                "&#; &#x; &#xyz; &#99999999; &#-1; &#x110000; &#47",
+                "&#; &#x; &#xyz; &#99999999; &#-1; &#x110000; &#47",
+            ),
         ] {
             assert_eq!(String::from_utf8_lossy(&plain(text.as_bytes())), want, "{text}");
         }

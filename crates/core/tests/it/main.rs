@@ -11,6 +11,7 @@ mod samples;
 mod sifting;
 mod sources;
 mod trail;
+mod veil;
 mod veil_page;
 
 use std::{

@@ -45,6 +45,14 @@ pub(in crate::veil) fn protocol(text: &[u8], hit: Range<usize>, found: &mut Foun
         }
         b"auth\"" => (text.get(at) == Some(&b'"'), at),
         b"requirepass" | b"masterauth" => (at > hit.end, at),
+        // `SET PASSWORD FOR user = '…'`
+        b"set password for" => {
+            let rest = &text[at..text.len().min(at + 128)];
+            match memchr::memchr2(b'=', b'\n', rest).filter(|to| rest[*to] == b'=') {
+                Some(sign) => (true, at + sign + 1),
+                None => return,
+            }
+        }
         // `PRAGMA key = '…'`
         b"pragma key" | b"pragma rekey" => {
             let signed = text.get(at) == Some(&b'=');

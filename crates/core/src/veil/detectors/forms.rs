@@ -234,6 +234,7 @@ pub(super) const FORMS: &[Detector] = &[
             "masterauth",
             "identified by",
             "identified with",
+            "set password for",
             "pragma key",
             "pragma rekey",
         ],
