@@ -82,6 +82,8 @@ const LEAKS: &[(&str, &str)] = &[
     ("hash", "stored ⟦{SSHA}{a40}⟧ for clerk"),
     ("signature", "GET /map?expires=60&X-Amz-Signature=⟦{h64}⟧"),
     ("signature", "GET /tides?sig=⟦{a43}⟧&exp=60"),
+    ("session", "session_id=⟦{h32}⟧ resumed"),
+    ("session", "seats {\"sessionId\":\"⟦{h32}⟧\",\"seats\":2}"),
 ];
 
 /// What looks like a leak and is none. What stands between `⟦` and `⟧` must stay.

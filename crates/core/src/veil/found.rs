@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 pub(super) use super::kind::Number;
-use super::{Class, rules::Rules};
+use super::{Class, kind::Kind, rules::Rules};
 
 /// A secret within a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -52,6 +52,8 @@ pub(super) struct Found<'r> {
     pub(super) by: Number,
     /// The class of what they find.
     pub(super) class: Class,
+    /// How far the values of a rule of one's own reach, where a detector knows it.
+    pub(super) extent: Option<Kind>,
     /// All before this place that stands in brackets has been walked.
     pub(super) walked: usize,
     /// Something in the text may begin an escape.

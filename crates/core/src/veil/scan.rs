@@ -79,7 +79,8 @@ struct Scan<'t, 'r> {
 impl Scan<'_, '_> {
     /// Looks at a fragment.
     fn target(&mut self, hit: Range<usize>, target: Target) {
-        if hit.start >= self.hidden.start && hit.end <= self.hidden.end {
+        // What ends with what is hidden may say something of what follows: `Bearer`.
+        if hit.start >= self.hidden.start && hit.end < self.hidden.end {
             return;
         }
         let found = &mut self.found;

@@ -104,6 +104,7 @@ fn every_kind_of_secret_is_planted_where_it_is_said() {
             "password",
             "pin",
             "secret",
+            "session",
             "signature",
             "token",
             "url_password"

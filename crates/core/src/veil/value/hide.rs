@@ -6,6 +6,7 @@ use crate::veil::{
     detectors::{self, Check},
     found::{Found, Number},
     kind::Kind,
+    names,
     plausible::{self, is_harmless},
     text::{quoted_end, skip, trim, word_end},
 };
@@ -13,6 +14,7 @@ use crate::veil::{
 /// A detector looks from here on.
 pub(in crate::veil) fn set(found: &mut Found<'_>, by: Number) {
     found.by = by;
+    found.extent = None;
     let own = found.rules.and_then(|rules| rules.get(by)).map(|rule| rule.class);
     if let Some(class) = own.or_else(|| detectors::detector(by).map(|detector| detector.class)) {
         found.class = class;
@@ -23,8 +25,26 @@ pub(in crate::veil) fn set(found: &mut Found<'_>, by: Number) {
 pub(super) fn kind(found: &Found<'_>) -> Kind {
     match detectors::detector(found.by).map(|detector| &detector.check) {
         Some(Check::Name(names)) => names.kind,
-        _ => Kind::Text,
+        _ => found.extent.unwrap_or(Kind::Text),
     }
+}
+
+/// A rule of one's own takes a name that a detector takes too: its values reach as far as that one knows, and all of
+/// them count.
+pub(super) fn reach(name: &[u8], found: &mut Found<'_>) {
+    if detectors::detector(found.by).is_some() {
+        return;
+    }
+    let known = names::judged(name).by(true).and_then(detectors::detector);
+    found.extent = match known.map(|detector| &detector.check) {
+        Some(Check::Name(names)) => match names.kind {
+            Kind::Credentials | Kind::Cookies | Kind::Phrase | Kind::Person | Kind::Home => {
+                Some(names.kind)
+            }
+            _ => None,
+        },
+        _ => None,
+    };
 }
 
 /// Hides a value, or the secret parts of one whose form is known.
@@ -102,7 +122,8 @@ fn credentials(text: &[u8], span: Range<usize>, found: &mut Found<'_>) {
             return;
         }
         if !is_harmless(value) && plausible::why_not(value, Kind::Text).is_none() {
-            if text[span.start..span.start + word].eq_ignore_ascii_case(b"basic")
+            if scheme.eq_ignore_ascii_case(b"basic")
+                && detectors::detector(found.by).is_some()
                 && let Some(by) = detectors::number("basic")
             {
                 set(found, by);

@@ -30,6 +30,7 @@ pub(super) fn named(text: &[u8], hit: Range<usize>, found: &mut Found<'_>) -> us
         return name.end;
     }
     set(found, by);
+    hide::reach(&text[name.clone()], found);
     found.judged = false;
     value_of(text, &name, found);
     found.open |= !found.judged && name::has_a_sign(text, name.end);
