@@ -50,8 +50,8 @@ const SHOTS: [Shot; 19] = [
     Shot {
         name: "desk-chalk",
         light: true,
-        first: FOUR_MESHES,
-        shows: "source != harbour",
+        keys: &["s", "=session_id or sessionId or api_key", "Enter"],
+        shows: "table fetched",
         ..PLAIN
     },
     Shot {
