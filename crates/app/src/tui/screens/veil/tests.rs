@@ -16,7 +16,7 @@ fn the_rules_are_told_with_their_hits_and_examples() {
     assert!(screen.contains("finds the password before the host"), "{screen}");
     let screen = desk.keys("«enter»").screen();
     assert!(screen.contains("poured in"), "the desk is shown: {screen}");
-    assert!(desk.selected().contains("://harbour:«password·"), "{}", desk.selected());
+    assert!(desk.selected().contains("store opened"), "{}", desk.selected());
 }
 
 #[test]
