@@ -1,5 +1,6 @@
 //! What is hidden, what is not, and that nothing gets past.
 
+mod again;
 mod corpus;
 mod exact;
 mod writings;
