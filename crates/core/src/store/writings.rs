@@ -26,10 +26,35 @@ fn has(bytes: &[u8], part: &[u8]) -> bool {
     memmem::find(bytes, part).is_some()
 }
 
-/// An object's brace has a quote or a blank behind it, a template's has a name.
+/// Bytes at either end of a part of a file whose entry may stand in another part as well.
+const EDGE: usize = 4 << 10;
+/// Names of holes that are looked for in one part of a file.
+const NAMES: usize = 32;
+
+/// An object's brace has a quote or a blank behind it, a template's has a name, which a field has too: what looks like
+/// a hole, `${DB_PASSWORD}`, is none without.
 fn has_templates(bytes: &[u8]) -> bool {
+    let mut without: Vec<&[u8]> = Vec::new();
     memchr::memchr_iter(b'{', bytes).any(|at| {
-        bytes.get(at + 1).is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$'))
+        let hole = &bytes[at + 1..bytes.len().min(at + 1 + EDGE)];
+        if !hole.first().is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$')) {
+            return false;
+        }
+        let Some(end) = hole.iter().position(|b| matches!(b, b',' | b':' | b'}')) else {
+            return true;
+        };
+        let signs = hole.iter().take_while(|b| matches!(b, b'@' | b'$')).count();
+        let name = &hole[signs.min(end)..end];
+        if without.contains(&name) {
+            return false;
+        }
+        let edge = at < EDGE || at + EDGE > bytes.len();
+        let key = [b"\"", name, b"\""].concat();
+        if edge || name.contains(&b'\\') || without.len() >= NAMES || has(bytes, &key) {
+            return true;
+        }
+        without.push(name);
+        false
     })
 }
 
@@ -49,6 +74,31 @@ fn is_torn(bytes: &[u8]) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// A text in the middle of many others.
+    fn among_others(text: &str) -> String {
+        let others = "{\"msg\":\"plain\",\"user\":{\"id\":1}}\n".repeat(200);
+        format!("{others}{text}\n{others}")
+    }
+
+    #[test]
+    fn a_hole_without_a_field_is_none() {
+        for (text, want) in [
+            ("{\"msg\":\"{Name} held\",\"Name\":\"ada\"}", true),
+            ("{\"msg\":\"{@Name:l} held\",\"Properties\":{\"Name\":\"ada\"}}", true),
+            ("{\"msg\":\"{Name} held\"}", false),
+            ("{\"msg\":\"DB_PASSWORD=${DB_PASSWORD} {SSHA}x\"}", false),
+            ("{\"msg\":\"{never closed\"}", false),
+            ("{\"msg\":\"{Na\\\"me} held\"}", true),
+        ] {
+            assert_eq!(are_other(among_others(text).as_bytes(), true, false), want, "{text}");
+        }
+        let many: String = (0..40).map(|at| format!("{{\"msg\":\"{{n{at}}}\"}}\n")).collect();
+        assert!(
+            are_other(among_others(&many).as_bytes(), true, false),
+            "too many names to look for"
+        );
+    }
 
     #[test]
     fn other_writings_are_seen() {
