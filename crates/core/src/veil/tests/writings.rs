@@ -433,3 +433,61 @@ fn addresses_with_users_and_passwords() {
         "http://[::1]:8080/x and ws://10.example.test:80/y",
     ]);
 }
+
+#[test]
+fn counters_ids_and_notices_stay() {
+    exact(&[
+        "password reset requested for berth 41",
+        "password changed 34 days ago",
+        "password_age_days=96",
+        "password=*** user=clerk",
+        "password: [REDACTED]",
+        "{\"password\":null,\"user\":\"u-5287\"}",
+        "DB_PASSWORD=${DB_PASSWORD} berth=23",
+        "max_tokens=4812 model=tides",
+        "token_count=4812",
+        "token expired after 4812 s",
+        "token_type=bearer ttl=4812",
+        "no token for berth 41",
+        "cache_key=9f2c6a1b0d3e4f58697a8b9c0d1e2f30 hit",
+        "partition_key=crossing-4812",
+        "primary key 856794 exists already",
+        "key=crossing:4812 evicted",
+        "commit 7f3a9c21e0b4d86f7f3a9c21e0b4d86f7f3a9c21 deployed",
+        "etag=9f2c6a1b0d3e4f58697a8b9c0d1e2f30",
+        "order 9162625132219376 shipped",
+        "booking SM-77314862 kept",
+        "container 9f2c6a1b0d3e started",
+        "session_count=412",
+        "sessions=412 open",
+        "auth=ok user=u-4812",
+        "Authorization: none berth=41",
+        "basic authentication failed 41 times",
+        "the bearer of ticket 4812 boarded",
+        "secret_name=harbour/db-41",
+        "secret rotation is due in 41 days",
+        "cookies=41 accepted=true",
+        "spinning berth 41, compass 412",
+        "pin_attempts=41",
+        "code=412 reason=tide",
+        "listening on 127.0.0.1:4812",
+        "took 41.412 s at 06:41:41",
+    ]);
+}
+
+#[test]
+fn leaks_of_the_morning() {
+    exact(&[
+        "env DB_PASSWORD=⟦aYcLG9DJKw43⟧ DB_HOST=store.example.test",
+        "exec restore --user clerk --password ⟦aYcLG9DJKw43⟧ --dry-run",
+        "params: {'user': 'clerk', 'password': '⟦aYcLG9DJKw43⟧'}",
+        "store redis://:⟦aYcLG9DJKw43⟧@cache.example.test:6379/0",
+        "Server=store.example.test;Uid=harbour;Pwd=⟦aYcLG9DJKw43⟧;Pooling=true",
+        "header X-Api-Key: ⟦9f2c6a1b0d3e4f58697a8b9c0d1e2f30⟧",
+        "signing_key: ⟦9f2c6a1b0d3e4f58697a8b9c0d1e2f309f2c6a1b0d3e4f58⟧",
+        "GET /pier;jsessionid=⟦9f2c6a1b0d3e4f58697a8b9c0d1e2f30⟧?page=2",
+        "one-time code=⟦48120577⟧ sent",
+        "door pin=⟦48120577⟧ checked",
+        "session_id=⟦9f2c6a1b0d3e4f58697a8b9c0d1e2f30⟧ resumed",
+    ]);
+}
