@@ -32,22 +32,7 @@ fn wrapped(wrap: &str, text: &str) -> String {
 
 /// What an entry's bytes look like to a person with whom they are shared.
 fn shared(line: &str) -> (String, String) {
-    let dialect = crate::layout::Dialect::default();
-    let (layout, _) = dialect
-        .detect(crate::entry::first_line(line.as_bytes()).0)
-        .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
-    let entry = layout.read(line.as_bytes(), &dialect);
-    let veil = Veil::new(*b"saltmarsh-ferry!");
-    let veiled = veil.over::<Anyone>(&entry, None);
-    let parts = format!(
-        "{} {:?} {:?} {:?} {:?}",
-        veiled.message(),
-        veiled.body(),
-        veiled.logger(),
-        veiled.fields(true),
-        veiled.ids()
-    );
-    (veiled.raw().as_str().to_owned(), parts)
+    super::shown_to::<Anyone>(line, &crate::layout::Dialect::default())
 }
 
 fn lines(text: &str) -> impl Iterator<Item = String> {

@@ -25,12 +25,17 @@ fn alone(line: &str) -> String {
 }
 
 fn shown_in(line: &str, dialect: &Dialect) -> (String, String) {
+    shown_to::<Desk>(line, dialect)
+}
+
+/// What an audience sees of a line: its bytes, and its parts.
+fn shown_to<A: Audience>(line: &str, dialect: &Dialect) -> (String, String) {
     let (layout, _) = dialect
         .detect(crate::entry::first_line(line.as_bytes()).0)
         .unwrap_or((crate::LayoutId::PLAIN, crate::layout::Head::default()));
     let entry = layout.read(line.as_bytes(), dialect);
     let veil = veil();
-    let veiled = veil.over::<Desk>(&entry, None);
+    let veiled = veil.over::<A>(&entry, None);
     let rest = format!(
         "{} {:?} {:?} {:?} {:?}",
         veiled.message(),
