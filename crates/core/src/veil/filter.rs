@@ -5,8 +5,6 @@
 //! once. It also has bytes that none of its fragments has; which fragments share a bucket is chosen so that these are
 //! bytes that are seldom met.
 
-use super::glance::places;
-
 /// Sets of eight buckets.
 pub(super) const BANKS: usize = 2;
 
@@ -99,6 +97,16 @@ fn share(byte: u8) -> f64 {
         _ => 0,
     };
     f64::from(thousandths) / 1000.0
+}
+
+/// The place of each bit that is set, ascending.
+pub(super) fn places(mut bits: u64) -> impl Iterator<Item = usize> {
+    std::iter::from_fn(move || {
+        let at = bits.trailing_zeros() as usize;
+        let some = bits != 0;
+        bits &= bits.wrapping_sub(1);
+        some.then_some(at)
+    })
 }
 
 #[cfg(test)]

@@ -199,7 +199,10 @@ fn place([first, second, third]: [u8; 3]) -> usize {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::veil::glance::{Tables, each_stretch, places};
+    use crate::veil::{
+        filter::places,
+        glance::{Tables, each_stretch},
+    };
     use proptest::prelude::*;
 
     const FEW: [&str; 5] = ["key", "keys", "://", "cvv", "-----begin "];

@@ -27,3 +27,23 @@ pub(super) enum Kind {
     /// At least six digits.
     Digits,
 }
+
+/// What a number or an address begins like.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Shape {
+    /// A payment card: twelve digits, blanks and dashes, of which this is the first
+    Card,
+    /// No two digits and then two at the beginning of a word
+    Account,
+    /// The `@` of a mail address
+    Mail,
+    /// A digit, a dot, a digit, and another dot within three more
+    FourNumbers,
+    /// Two colons, or four with at most four letters and digits between them
+    Colons,
+    /// A plus or a bracket, and a digit
+    Phone,
+}
+
+/// Shapes there are.
+pub(super) const SHAPES: usize = 6;

@@ -12,12 +12,14 @@ use base64::{
 
 use super::{
     detectors::{self, Check, Rest},
+    filter::places,
     form,
     found::{Found, Mark, Number, Want},
     fragments::{CREDENTIALS, EVERYTHING, PREFIXES, Target},
-    glance::{STRETCH, Tables, each_stretch, places},
+    glance::{STRETCH, Tables, each_stretch},
+    kind::SHAPES,
     rules::Rules,
-    shapes::{Around, SHAPES},
+    shapes::Around,
     sql,
     text::begins_a_word,
     value,

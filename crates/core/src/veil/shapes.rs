@@ -1,26 +1,9 @@
 //! Where numbers and addresses may begin, told by what a few bytes are.
 
-use super::glance::{STRETCH, Stretch};
-
-/// What a number or an address begins like.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Shape {
-    /// A payment card: twelve digits, blanks and dashes, of which this is the first
-    Card,
-    /// No two digits and then two at the beginning of a word
-    Account,
-    /// The `@` of a mail address
-    Mail,
-    /// A digit, a dot, a digit, and another dot within three more
-    FourNumbers,
-    /// Two colons, or four with at most four letters and digits between them
-    Colons,
-    /// A plus or a bracket, and a digit
-    Phone,
-}
-
-/// Shapes there are.
-pub(super) const SHAPES: usize = 6;
+use super::{
+    glance::{STRETCH, Stretch},
+    kind::{SHAPES, Shape},
+};
 
 /// A stretch, and what is known of what stands around it.
 pub(super) struct Around<'s> {
@@ -140,8 +123,9 @@ fn low(bits: u128) -> u64 {
 mod tests {
     use super::*;
     use crate::veil::{
+        filter::places,
         fragments::EVERYTHING,
-        glance::{Tables, each_stretch, places},
+        glance::{Tables, each_stretch},
     };
     use proptest::prelude::*;
 

@@ -1,7 +1,7 @@
 //! Detectors by form: what a secret looks like, or what stands around it.
 
 use super::{Check, Detector, Form};
-use crate::veil::{Class, checks, shapes::Shape};
+use crate::veil::{Class, checks, kind::Shape};
 
 /// The detector of words without a pattern, which is off unless asked for.
 pub(in crate::veil) const ENTROPY: &str = "entropy";

@@ -11,8 +11,7 @@ use std::{ops::Range, sync::LazyLock};
 use super::{
     Class,
     found::{Found, Number},
-    kind::Kind,
-    shapes::Shape,
+    kind::{Kind, Shape},
 };
 
 /// How one kind of secret is found.

@@ -4,7 +4,10 @@ use super::{
     Check, Detector, Names,
     names::{NONE, by_name},
 };
-use crate::veil::{Class, checks, kind::Kind, shapes::Shape};
+use crate::veil::{
+    Class, checks,
+    kind::{Kind, Shape},
+};
 
 pub(super) const PERSONAL: &[Detector] = &[
     Detector {

@@ -129,13 +129,3 @@ fn each(
     }
     visit(at, &now, &Stretch::default());
 }
-
-/// The place of each bit that is set, ascending.
-pub(super) fn places(mut bits: u64) -> impl Iterator<Item = usize> {
-    std::iter::from_fn(move || {
-        let at = bits.trailing_zeros() as usize;
-        let some = bits != 0;
-        bits &= bits.wrapping_sub(1);
-        some.then_some(at)
-    })
-}

@@ -55,8 +55,9 @@ fn packed(each: &[u8; STRETCH]) -> u64 {
 mod tests {
     use super::*;
     use crate::veil::{
+        filter::places,
         fragments::{EVERYTHING, PREFIXES},
-        glance::{self, places},
+        glance,
     };
     use proptest::prelude::*;
 
