@@ -20,6 +20,7 @@ mod layout;
 pub mod limits;
 mod lines;
 pub mod query;
+pub mod requests;
 pub mod sieve;
 pub mod source;
 mod store;

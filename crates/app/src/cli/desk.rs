@@ -9,6 +9,7 @@ use super::{
     pour,
 };
 use crate::{settings::Folders, setup::Setup};
+use cribrum_core::engine::Options;
 
 /// What opens the desk and returns when it is closed.
 pub(crate) type Desk<'a> = &'a dyn Fn(Setup) -> io::Result<()>;
@@ -42,7 +43,7 @@ pub(super) fn open(
     }
     let setup = Setup {
         title: title.map_or_else(|| pour::title(args), str::to_owned),
-        options: pour::options(args, true)?,
+        options: Options { ids: true, ..pour::options(args, true)? },
         conditions: pour::conditions(args)?,
         settings: pour::settings(args)?,
         veil: match pour::veil(args)? {

@@ -52,6 +52,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
             )));
         }
     };
+    let (id, _) = id;
     let snapshot = look(Expr::Id(id.clone()));
     let Some(lens) = snapshot.lens(Lens::Trail) else {
         return Err(Stop::nothing("no entry has this id"));
@@ -60,7 +61,7 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
         .ok_or_else(|| Stop::nothing("no entry has this id"))?;
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
-        Table::Text => text(&steps, &poured, &mut out),
+        Table::Text => text(&steps, &mut out),
         Table::Jsonl => jsonl(&steps, &poured, &mut out),
     }
     .and_then(|()| out.finish())
@@ -68,19 +69,18 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     Ok(Exit::of(true, poured.unread || steps.gone > 0))
 }
 
-fn text(trail: &Steps<Anyone>, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
+fn text(trail: &Steps<Anyone>, out: &mut Output) -> std::io::Result<()> {
     let errors = trail.count(Level::Error) + trail.count(Level::Fatal);
+    let ids = trail.ids.iter().map(|id| format!("{} {}", id.kind, id.text.for_terminal()));
     writeln!(
         out,
-        "{} {}   {} · {} entries · {} lanes · {errors} errors",
-        trail.kind,
-        trail.id.for_terminal(),
+        "{}   {} · {} entries · {} lanes · {errors} errors",
+        ids.collect::<Vec<_>>().join(" · "),
         span_text(trail.duration),
         trail.steps.len(),
         trail.lanes.len(),
     )?;
-    let labels: Vec<&str> =
-        trail.lanes.iter().map(|lane| poured.snapshot.sources[*lane].label.as_str()).collect();
+    let labels: Vec<_> = trail.lanes.iter().map(|lane| lane.name.for_terminal()).collect();
     let width = labels.iter().map(|label| label.chars().count()).max().unwrap_or(0);
     writeln!(out, "{:>10}  {:>10}    {:width$}  {:5}", "at", "gap", "lane", "level")?;
     for (number, step) in trail.steps.iter().enumerate() {

@@ -5,6 +5,7 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 use cribrum_core::{
     EntryId,
     engine::{Lens, LensView, Shown, Snapshot, Survey},
+    entry::IdKey,
     ingest::Problem,
     query::{self, Path},
     sieve::{History, Sieve},
@@ -93,6 +94,8 @@ pub(crate) struct Here {
     pub(crate) entry: Option<EntryId>,
     /// The kind of the id under the cursor, where it is one.
     pub(crate) id_kind: Option<&'static str>,
+    /// The id itself, where the entry may have several of the kind.
+    pub(crate) id: Option<IdKey>,
 }
 
 /// A part of the help: keys and what they do.
@@ -133,6 +136,8 @@ pub(crate) struct Shared {
     pub(crate) here: Here,
     /// The keys of all screens, for the help: those of the screen that it was opened from first.
     pub(crate) manual: Vec<Section>,
+    /// The ids of requests in the order in which they are listed: trails are walked in it.
+    pub(crate) listed: Arc<[IdKey]>,
     /// Rows that have been read, until there is a new snapshot.
     pub(crate) rows: HashMap<EntryId, Result<Shown, String>>,
 }
@@ -161,6 +166,7 @@ impl Shared {
             message: None,
             here: Here::default(),
             manual: Vec::new(),
+            listed: Arc::default(),
             rows: HashMap::new(),
         }
     }

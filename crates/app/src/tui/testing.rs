@@ -189,7 +189,13 @@ impl TestDesk {
         let setup = Setup {
             title: "saltmarsh/".into(),
             found: ingest::discover(&opened.paths),
-            options: Options { volume: true, follow: true, eager: true, ..Options::default() },
+            options: Options {
+                ids: true,
+                volume: true,
+                follow: true,
+                eager: true,
+                ..Options::default()
+            },
             conditions: opened.conditions,
             palette: Palette::Dusk,
             follow: false,

@@ -10,6 +10,7 @@ use crossbeam_channel::{Receiver, bounded, select};
 
 use super::{
     Command, Options,
+    identifying::Identifying,
     jobs::{Outcome, Workers},
     pacing::Pacing,
     questions::Questions,
@@ -35,6 +36,7 @@ pub(super) struct Coordinator {
     pub(super) store: Store,
     pub(super) questions: Questions,
     pub(super) workers: Workers,
+    pub(super) identifying: Identifying,
     orders: Receiver<Command>,
     wakes: Receiver<()>,
     publish: Box<dyn Fn(Snapshot) + Send>,
@@ -68,6 +70,7 @@ impl Coordinator {
             store: Store::default(),
             questions: Questions::default(),
             workers,
+            identifying: Identifying::default(),
             orders,
             wakes,
             publish,
@@ -141,6 +144,9 @@ impl Coordinator {
                 self.judge();
             }
         }
+        if self.options.ids && !self.busy() {
+            self.identifying.queue(&self.store.blocks, &self.workers);
+        }
     }
 
     /// Queues what is missing of the conditions in use.
@@ -167,6 +173,11 @@ impl Coordinator {
                     self.pacing.news();
                 }
             }
+            Outcome::Identified { number, edition } => {
+                if self.identifying.take(&self.store.blocks, number, edition) {
+                    self.pacing.news();
+                }
+            }
             Outcome::Judged { key, number, edition, bits, failed } => {
                 let current = self.store.blocks[number].edition == edition;
                 let judgements = &mut self.questions.judgements;
@@ -185,6 +196,7 @@ impl Coordinator {
         let sources = self.schedule.sources.len();
         self.store.status.resize_with(sources, Default::default);
         self.store.put_all(source, sealed, in_turn);
+        self.identifying.again();
         self.pacing.news();
     }
 }

@@ -9,6 +9,7 @@ use std::{collections::HashSet, path::PathBuf};
 
 use crossbeam_channel::{Receiver, Sender, select, unbounded};
 
+use super::identify::identify;
 use crate::{
     guard,
     ingest::{Done, Place, Task, Ticket, Wanted, discover},
@@ -23,6 +24,8 @@ pub(super) enum Job {
     Ingest(Ticket, Box<Task>),
     /// Looks for new files.
     Scan { places: Vec<Place>, wanted: Wanted, known: HashSet<PathBuf> },
+    /// Looks for the ids of a block.
+    Identify { number: usize, block: Arc<Block> },
     Judge {
         key: Arc<str>,
         predicate: Arc<Predicate>,
@@ -36,6 +39,11 @@ pub(super) enum Job {
 pub(super) enum Outcome {
     Ingest(Ticket, Box<Done>),
     Scanned(discover::Arrivals),
+    /// The ids of a block are known, or it can't be read.
+    Identified {
+        number: usize,
+        edition: u32,
+    },
     Judged {
         key: Arc<str>,
         number: usize,
@@ -99,7 +107,7 @@ impl Workers {
     pub(super) fn queue(&self, job: Job) {
         let queue = match job {
             Job::Judge { .. } => &self.urgent,
-            Job::Ingest(..) | Job::Scan { .. } => &self.steady,
+            Job::Ingest(..) | Job::Scan { .. } | Job::Identify { .. } => &self.steady,
         };
         // The workers outlive the coordinator, which owns the queues.
         let _ = queue.send(job);
@@ -113,6 +121,9 @@ impl Job {
         let failed = match &self {
             Self::Ingest(ticket, task) => Outcome::Ingest(*ticket, Box::new(task.failed())),
             Self::Scan { .. } => Outcome::Scanned(discover::Arrivals::default()),
+            Self::Identify { number, block } => {
+                Outcome::Identified { number: *number, edition: block.edition }
+            }
             Self::Judge { key, number, block, .. } => Outcome::Judged {
                 key: Arc::clone(key),
                 number: *number,
@@ -129,6 +140,11 @@ impl Job {
             Self::Ingest(ticket, task) => Outcome::Ingest(ticket, Box::new(task.run())),
             Self::Scan { places, wanted, known } => {
                 Outcome::Scanned(discover::arrivals(&places, &wanted, &known))
+            }
+            Self::Identify { number, block } => {
+                // What can't be read has no ids, and is told when it is asked for.
+                let _ = identify(&block, &mut Vec::new());
+                Outcome::Identified { number, edition: block.edition }
             }
             Self::Judge { key, predicate, number, block, source, cancelled } => {
                 let judge = || predicate.judge(&block, &source[block.source.index()], veil);

@@ -11,6 +11,9 @@ mod count;
 mod diagnosis;
 mod explain;
 mod hidden;
+mod identified;
+mod identify;
+mod identifying;
 mod jobs;
 mod judging;
 mod ordering;
@@ -38,6 +41,8 @@ pub use count::{Counting, Counts, Of};
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
 pub use hidden::{Found, Hidden};
+pub use identified::{Id, id_kinds};
+pub(crate) use identify::identify;
 pub use ordering::{By, First, Keys};
 pub use over_time::pan_over_time;
 pub use pass::{Latest, Pass};
@@ -45,7 +50,7 @@ pub(crate) use reader::Placed;
 pub use reader::Reader;
 pub use search::search;
 pub use shown::Shown;
-pub(crate) use shown::sorted_ids;
+pub(crate) use shown::{sorted_ids, template_of};
 pub use snapshot::{BesideView, Lens, LensView, Progress, Snapshot, SourceStatus};
 pub use stream::{Streamed, stream};
 pub use survey::Survey;
@@ -63,6 +68,8 @@ pub struct Options {
     pub follow: bool,
     /// Whether there are snapshots before everything is read and sifted, for the desk.
     pub eager: bool,
+    /// Whether the ids of all entries are looked for once they have been read, for the desk.
+    pub ids: bool,
     /// Whether snapshots have their volume over time.
     pub volume: bool,
     /// Only so many bytes at the end of each file are wanted; lines have no numbers then.

@@ -71,6 +71,7 @@ impl Coordinator {
             progress: Progress {
                 read: self.schedule.bytes(),
                 sifted: (blocks - missing, blocks),
+                identified: self.identifying.progress(&self.store.blocks),
                 streaming: self.schedule.pending(),
             },
             beside: self.beside(),

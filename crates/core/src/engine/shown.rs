@@ -1,9 +1,12 @@
 //! An entry as it may be shown.
 
-use std::io;
+use std::{
+    hash::{DefaultHasher, Hash, Hasher},
+    io,
+};
 
 use crate::{
-    entry::{Entry, Level, Offset, Severity},
+    entry::{self, Entry, IdKey, Level, Offset, Severity},
     guard,
     layout::LayoutId,
     store::{Block, EntryId, NO_TIME},
@@ -49,6 +52,10 @@ pub struct Shown<A: Audience = Desk> {
     pub fields: Vec<CleanField<A>>,
     /// Its ids, the best one first: kind and value.
     pub ids: Vec<(&'static str, Text<'static, A>)>,
+    /// What tells each of them from other ids.
+    pub id_keys: Vec<IdKey>,
+    /// What its constant words come to: entries of one kind have the same.
+    pub template: u64,
     /// How many secrets are hidden in it.
     pub hidden: usize,
     /// Lines that it spans in the part that was read.
@@ -110,6 +117,7 @@ fn shown<A: Audience>(
 ) -> Shown<A> {
     let index = id.index();
     let time = block.time(index);
+    let ids = sorted_ids(entry);
     Shown {
         id,
         source: block.source.index(),
@@ -136,14 +144,20 @@ fn shown<A: Audience>(
         message: veiled.message().into_owned(),
         body: veiled.body().map(Text::into_owned),
         fields: veiled.fields(false),
-        ids: sorted_ids(entry)
-            .into_iter()
-            .map(|(kind, value)| (kind, veiled.text(value.into())))
-            .collect(),
+        id_keys: ids.iter().map(|(kind, value)| IdKey::of(kind, value)).collect(),
+        ids: ids.into_iter().map(|(kind, value)| (kind, veiled.text(value.into()))).collect(),
+        template: template_of(entry),
         hidden: veiled.hidden(),
         lines: memchr::memchr_iter(b'\n', entry.raw).count() + 1,
         cut: false,
     }
+}
+
+/// What the constant words of an entry come to: entries of one kind have the same.
+pub(crate) fn template_of(entry: &Entry<'_>) -> u64 {
+    let mut hasher = DefaultHasher::new();
+    entry::template::of(entry).hash(&mut hasher);
+    hasher.finish()
 }
 
 /// The ids of an entry, the one that names a request best first.

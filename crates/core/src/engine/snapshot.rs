@@ -61,6 +61,12 @@ impl LensView {
         self.bits.get(id.block()).and_then(Option::as_ref).is_some_and(|bits| bits.has(id.index()))
     }
 
+    /// Blocks that have been looked at, and blocks there are.
+    #[must_use]
+    pub fn progress(&self) -> (usize, usize) {
+        (self.bits.iter().flatten().count(), self.bits.len())
+    }
+
     /// The entries in the order of blocks.
     pub(crate) fn ids(&self) -> impl Iterator<Item = EntryId> + '_ {
         self.bits.iter().enumerate().flat_map(|(block, bits)| {
@@ -92,6 +98,8 @@ pub struct Progress {
     pub read: (u64, u64),
     /// Blocks judged by all meshes that count, and blocks there are.
     pub sifted: (usize, usize),
+    /// Blocks whose ids are known, and blocks there are.
+    pub identified: (usize, usize),
     /// Whether a stream is still open.
     pub streaming: bool,
 }
@@ -306,6 +314,12 @@ impl Snapshot {
     #[must_use]
     pub fn source_of(&self, id: EntryId) -> usize {
         self.block(id).map_or(0, |block| block.source.index())
+    }
+
+    /// Whether the sieve lets an entry through.
+    #[must_use]
+    pub fn is_in_pan(&self, id: EntryId) -> bool {
+        self.pan.get(self.row_of(id)) == Some(id)
     }
 
     /// The row of the pan that an entry stands in, or that the entry before it would leave free.

@@ -1,179 +1,108 @@
-//! Roles by name, and ids by name and by form.
+//! Which values of an entry are ids, of which kind each is, and when two of them are the same.
+//!
+//! An id is told by the name of its field: names with a role of their own ([`roles`]), those of [`NAMES`], any that
+//! ends in `id`; or by its form, wherever it stands in the entry: a UUID, a ULID, a long hexadecimal number.
 
-use std::borrow::Cow;
-
-use std::sync::{
-    RwLock,
-    atomic::{AtomicBool, Ordering},
+use std::{
+    borrow::Cow,
+    cell::RefCell,
+    hash::{DefaultHasher, Hash, Hasher},
 };
 
-use super::{Entry, Field, Role, Value};
-
-/// Names of fields that are ids because the settings say so, folded, for every layout; kept until the program ends.
-static DECLARED: RwLock<Vec<Vec<u8>>> = RwLock::new(Vec::new());
-static ANY_DECLARED: AtomicBool = AtomicBool::new(false);
-
-/// Makes fields of these names ids in every layout, in place of those that were before. Names are held against
-/// those in the logs as all others are: case and punctuation don't count. What was read before stays as it was.
-pub fn declare_ids(names: &[String]) {
-    let Ok(mut declared) = DECLARED.write() else { return };
-    *declared =
-        names.iter().map(|name| folded(name.as_bytes())).filter(|name| !name.is_empty()).collect();
-    ANY_DECLARED.store(!declared.is_empty(), Ordering::Release);
-}
-
-/// The letters and digits of a name, in lower case.
-fn folded(name: &[u8]) -> Vec<u8> {
-    name.iter().filter(|b| b.is_ascii_alphanumeric()).map(u8::to_ascii_lowercase).collect()
-}
-
-/// The role of a name that says nothing by itself.
-fn declared(name: &[u8]) -> Role {
-    if !ANY_DECLARED.load(Ordering::Acquire) {
-        return Role::Plain;
-    }
-    let known = DECLARED.read().is_ok_and(|declared| declared.contains(&folded(name)));
-    if known { Role::Id("id") } else { Role::Plain }
-}
-
-/// What a field's name says of its role. Case and punctuation don't count: `X-Request-ID`,
-/// `request_id` and `requestId` are one name.
-pub(crate) fn role(name: &[u8]) -> Role {
-    let mut folded = [0u8; 16];
-    let mut len = 0;
-    for byte in name {
-        if !byte.is_ascii_alphanumeric() {
-            continue;
-        }
-        if len == folded.len() {
-            return declared(name);
-        }
-        folded[len] = byte.to_ascii_lowercase();
-        len += 1;
-    }
-    match &folded[..len] {
-        b"time" | b"timestamp" | b"ts" | b"datetime" | b"date" | b"eventtime" | b"asctime"
-        | b"logtime" | b"t" | b"timeiso8601" | b"timelocal" | b"utctime" | b"timeutc"
-        | b"eventtimestamp" | b"logtimestamp" | b"isotime" | b"timemillis" | b"epoch"
-        | b"timeunixnano" | b"instant" | b"dateutc" | b"createdat" | b"occurredat" | b"written"
-        | b"stagetimestamp" => Role::Time,
-        b"level" | b"lvl" | b"severity" | b"loglevel" | b"levelname" | b"logseverity" | b"l"
-        | b"severitytext" | b"errorseverity" | b"priority" | b"severitynumber" | b"s"
-        | b"loglevelname" | b"prio" | b"levelno" | b"eventlevel" | b"lev" => Role::Level,
-        b"message" | b"msg" | b"logmessage" | b"shortmessage" | b"textpayload" | b"m"
-        | b"eventmessage" | b"renderedmessage" => Role::Message,
-        b"logger" | b"loggername" | b"module" | b"component" | b"logname" | b"sourcecontext"
-        | b"loglogger" => Role::Logger,
-        b"requestid" | b"reqid" | b"rid" | b"xrequestid" | b"httprequestid" | b"awsrequestid"
-        | b"auditid" | b"jid" => Role::Id("request_id"),
-        b"correlationid" | b"xcorrelationid" | b"cid" | b"operationid" => {
-            Role::Id("correlation_id")
-        }
-        b"traceid" | b"xb3traceid" | b"traceparent" | b"ddtraceid" | b"xamzntraceid" => {
-            Role::Id("trace_id")
-        }
-        b"spanid" => Role::Id("span_id"),
-        b"sessionid" | b"session" | b"xsessionid" | b"sid" => Role::Id("session"),
-        _ => declared(name),
-    }
-}
-
-/// What a field's name says of its role where no other field has a better claim to it: how good that
-/// claim is, the best first.
-pub(crate) fn weak_role(name: &[u8]) -> Option<(Role, u8)> {
-    // The value of a template's hole, not the name of a logger.
-    if name == b"Name" {
-        return None;
-    }
-    let mut folded = [0u8; 16];
-    let mut len = 0;
-    for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {
-        *folded.get_mut(len)? = byte.to_ascii_lowercase();
-        len += 1;
-    }
-    Some(match &folded[..len] {
-        b"mt" | b"messagetemplate" | b"originalformat" => (Role::Message, 0),
-        b"event" => (Role::Message, 1),
-        b"text" => (Role::Message, 8),
-        b"body" => (Role::Message, 2),
-        b"log" => (Role::Message, 3),
-        b"description" => (Role::Message, 4),
-        b"detail" => (Role::Message, 5),
-        b"summary" => (Role::Message, 6),
-        b"error" => (Role::Message, 7),
-        b"note" => (Role::Message, 9),
-        b"comment" => (Role::Message, 10),
-        b"name" => (Role::Logger, 0),
-        b"target" => (Role::Logger, 1),
-        b"category" => (Role::Logger, 2),
-        b"channel" => (Role::Logger, 3),
-        b"c" => (Role::Logger, 4),
-        b"syslogidentifier" => (Role::Logger, 5),
-        b"class" | b"classname" => (Role::Logger, 6),
-        b"scope" => (Role::Logger, 7),
-        _ => return None,
-    })
-}
-
-/// Whether the members of a nested object stand for the entry itself, as far as time, level, message and
-/// logger go: libraries put them into `log`, `record`, `fields` and the like.
-pub(crate) fn is_shell(name: &[u8]) -> bool {
-    let name = name.strip_prefix(b"@").unwrap_or(name);
-    [
-        &b"log"[..],
-        b"record",
-        b"fields",
-        b"properties",
-        b"context",
-        b"extra",
-        b"attributes",
-        b"jsonpayload",
-        b"level",
-        b"time",
-        b"t",
-        b"instant",
-        b"severity",
-        b"timestamp",
-        b"ts",
-    ]
-    .iter()
-    .any(|shell| name.eq_ignore_ascii_case(shell))
-}
-
-/// Whether the members of a nested object are the entry's own fields, put into a bag by a library: they go by their
-/// own names as well.
-pub(crate) fn is_bag(name: &[u8]) -> bool {
-    const BAGS: [&[u8]; 10] = [
-        b"properties",
-        b"fields",
-        b"extra",
-        b"context",
-        b"attributes",
-        b"labels",
-        b"data",
-        b"state",
-        b"meta",
-        b"metadata",
-    ];
-    BAGS.iter().any(|bag| name.eq_ignore_ascii_case(bag))
-}
-
-/// What is left of a dotted path behind the name of a bag.
-pub(crate) fn within_bag(path: &str) -> Option<&str> {
-    let (bag, rest) = path.split_once('.')?;
-    is_bag(bag.as_bytes()).then_some(rest)
-}
+use super::{Entry, Field, Role, roles};
 
 /// The kinds of ids, the one that names a single request best first.
-pub(crate) const KINDS: [&str; 6] =
-    ["request_id", "correlation_id", "trace_id", "session", "span_id", "id"];
+pub(crate) const KINDS: [&str; 11] = [
+    "request_id",
+    "correlation_id",
+    "trace_id",
+    "job_id",
+    "session",
+    "span_id",
+    "connection_id",
+    "order_id",
+    "id",
+    "user_id",
+    "parent_span_id",
+];
 
-/// All ids of an entry, each value once, as kind and value. Ids without a name, found by their form in
-/// the message, are of the kind `id`.
+/// Names of fields that hold ids and are fields like others beside it, folded, by the kind of the id.
+const NAMES: [(&str, &[&str]); 4] = [
+    (
+        "user_id",
+        &[
+            "user",
+            "userid",
+            "username",
+            "customerid",
+            "accountid",
+            "memberid",
+            "enduserid",
+            "loginid",
+        ],
+    ),
+    ("connection_id", &["connectionid", "connid", "conn", "channelid", "socketid", "streamid"]),
+    (
+        "job_id",
+        &[
+            "jobid",
+            "taskid",
+            "workflowid",
+            "runid",
+            "executionid",
+            "buildid",
+            "batchid",
+            "invocationid",
+        ],
+    ),
+    (
+        "order_id",
+        &[
+            "orderid",
+            "orderno",
+            "ordernumber",
+            "bookingid",
+            "paymentid",
+            "invoiceid",
+            "transactionid",
+            "txid",
+        ],
+    ),
+];
+
+/// Names that end in `id` and number what is no single case.
+const OTHERS: [&str; 10] = [
+    "pid",
+    "ppid",
+    "uid",
+    "gid",
+    "tid",
+    "threadid",
+    "processid",
+    "clientid",
+    "deviceid",
+    "productid",
+];
+
+/// Names of fields whose value may have a query with names and values in it.
+const ADDRESSES: [&str; 6] = ["query", "path", "url", "uri", "target", "request"];
+
+/// Bytes of an entry that are looked through for ids by their form.
+const LOOKED_THROUGH: usize = 8 << 10;
+
+/// All ids of an entry, each once, as kind and value. Ids without a name, found by their form, are of the kind
+/// `id`.
 pub(crate) fn of<'s>(entry: &'s Entry<'_>) -> Vec<(&'static str, Cow<'s, str>)> {
     let mut found: Vec<(&'static str, Cow<'s, str>)> = Vec::new();
-    named(&entry.fields, &mut found);
-    for token in tokens(&entry.message).filter(|token| has_id_form(token.as_bytes())) {
+    let mut take = |kind: &'static str, value: &'s str| {
+        if !found.iter().any(|(k, v)| *k == kind && v == value) {
+            found.push((kind, Cow::Borrowed(value)));
+        }
+    };
+    walk(&entry.fields, "", &mut take);
+    // Where other entries stand in its bytes as well, only the message is sure to be its own.
+    let text = if entry.among { entry.message.as_bytes() } else { entry.raw };
+    for token in by_form(text) {
         if !found.iter().any(|(_, value)| value == token) {
             found.push(("id", Cow::Borrowed(token)));
         }
@@ -181,43 +110,234 @@ pub(crate) fn of<'s>(entry: &'s Entry<'_>) -> Vec<(&'static str, Cow<'s, str>)> 
     found
 }
 
-fn named<'s>(fields: &'s [Field<'_>], found: &mut Vec<(&'static str, Cow<'s, str>)>) {
+/// Takes the kind of an id, and the id.
+type Take<'t, 's> = dyn FnMut(&'static str, &'s str) + 't;
+
+fn walk<'s>(fields: &'s [Field<'_>], parent: &str, take: &mut Take<'_, 's>) {
     for field in fields {
-        match field.role {
-            Role::Id(kind) => {
-                let Some(text) = field.value.text() else {
-                    continue;
-                };
-                let value = trace_of(text);
-                if !found.iter().any(|(k, v)| *k == kind && *v == value) {
-                    found.push((kind, Cow::Borrowed(value)));
-                }
-            }
-            _ => named(field.value.children(), found),
+        match (field.role, field.value.text()) {
+            (Role::Id(kind), Some(text)) => parts_of(kind, text, take),
+            (_, Some(text)) => named(parent, &field.name, text, take),
+            // The items of a list go by its name.
+            _ if field.name.is_empty() => walk(field.value.children(), parent, take),
+            _ => walk(field.value.children(), &field.name, take),
         }
     }
 }
 
-/// The trace id out of a W3C `traceparent` (`00-<32 hex>-<16 hex>-<2 hex>`), else the value itself.
-fn trace_of(value: &str) -> &str {
-    let mut parts = value.split('-');
-    match (parts.next(), parts.next(), parts.next(), parts.next(), parts.next()) {
-        (Some(version), Some(trace), Some(span), Some(_), None)
-            if version.len() == 2 && trace.len() == 32 && span.len() == 16 =>
-        {
-            trace
-        }
-        _ => value,
+/// Hands over the ids that a value holds by its name and by that of the object it stands in, which is empty where
+/// that is the entry itself.
+pub(crate) fn named<'s>(parent: &str, own: &str, text: &'s str, take: &mut Take<'_, 's>) {
+    if text.is_empty() || text == "-" {
+        return;
     }
+    match kind_of(parent, own) {
+        Some(Naming::Sure(kind)) => parts_of(kind, text, take),
+        Some(Naming::Kind(kind)) if !is_void(text) && text.len() <= 128 => take(kind, text),
+        Some(Naming::Any) if is_telling(text) => take("id", text),
+        Some(Naming::Address) => in_query(own, text, take),
+        _ => {}
+    }
+}
+
+/// What a field's name says of ids in its value.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Naming {
+    /// An id of a kind that has a role.
+    Sure(&'static str),
+    /// An id of a kind, whatever its form.
+    Kind(&'static str),
+    /// An id, where it looks like one.
+    Any,
+    /// Names and values of a query.
+    Address,
+}
+
+/// What a name says. Cost: a look at what was asked for before.
+fn kind_of(parent: &str, own: &str) -> Option<Naming> {
+    struct Known {
+        parent: String,
+        own: String,
+        naming: Option<Naming>,
+    }
+    const PLACES: usize = 256;
+    thread_local! {
+        static KNOWN: RefCell<Vec<Option<Known>>> = const { RefCell::new(Vec::new()) };
+    }
+    // What the settings declare is known before the first entry is read, but for tests.
+    if cfg!(test) {
+        return told_by(parent, own);
+    }
+    let bytes = own.as_bytes();
+    let at = |at: usize| usize::from(bytes.get(at).copied().unwrap_or(0));
+    let place = (at(0) + 31 * at(bytes.len() / 2) + 7 * at(bytes.len().wrapping_sub(1)))
+        .wrapping_add(bytes.len() * 5 + parent.len() * 3)
+        % PLACES;
+    KNOWN.with_borrow_mut(|known| {
+        known.resize_with(PLACES, || None);
+        match &known[place] {
+            Some(there) if there.own == own && there.parent == parent => there.naming,
+            _ => {
+                let naming = told_by(parent, own);
+                known[place] = Some(Known { parent: parent.into(), own: own.into(), naming });
+                naming
+            }
+        }
+    })
+}
+
+fn told_by(parent: &str, own: &str) -> Option<Naming> {
+    if let Role::Id(kind) = roles::role(own.as_bytes()) {
+        return Some(Naming::Sure(kind));
+    }
+    let own_folded = roles::folded(own.as_bytes());
+    let own_folded = std::str::from_utf8(&own_folded).ok()?;
+    let of_names = |name: &str| {
+        let of = |(_, names): &&(&str, &[&str])| names.contains(&name);
+        NAMES.iter().find(of).map(|(kind, _)| Naming::Kind(kind))
+    };
+    // `"trace": {"id": …}`
+    if matches!(own_folded, "id" | "uuid" | "guid") && !parent.is_empty() {
+        let joined = format!("{}id", String::from_utf8_lossy(&roles::folded(parent.as_bytes())));
+        return match roles::role(joined.as_bytes()) {
+            Role::Id(kind) => Some(Naming::Kind(kind)),
+            _ => of_names(&joined).or(Some(Naming::Any).filter(|_| !OTHERS.contains(&&*joined))),
+        };
+    }
+    if let Some(kind) = of_names(own_folded) {
+        return Some(kind);
+    }
+    if ADDRESSES.contains(&own_folded) {
+        return Some(Naming::Address);
+    }
+    let ends = ["uuid", "guid"].iter().any(|end| own_folded.ends_with(end))
+        || own_folded == "id"
+        || own.strip_suffix("Id").or(own.strip_suffix("ID")).is_some_and(|front| {
+            front.ends_with(|c: char| c.is_ascii_lowercase() || !c.is_ascii_alphanumeric())
+        })
+        || own
+            .strip_suffix("id")
+            .or(own.strip_suffix("ID"))
+            .is_some_and(|front| front.ends_with(|c: char| !c.is_ascii_alphanumeric()));
+    (ends && !OTHERS.contains(&own_folded)).then_some(Naming::Any)
+}
+
+/// The ids in the value of a field that holds some: the headers that carry a trace with a span have two.
+fn parts_of<'s>(kind: &'static str, text: &'s str, take: &mut Take<'_, 's>) {
+    let hex = |text: &str, len: &[usize]| {
+        len.contains(&text.len()) && text.bytes().all(|b| b.is_ascii_hexdigit())
+    };
+    if kind == "trace_id" {
+        // W3C `traceparent`: version, trace, span, flags; `b3`: trace, span, and what follows.
+        let mut parts = text.split('-');
+        let first = parts.next().unwrap_or_default();
+        let rest: Vec<&str> = parts.collect();
+        match rest.as_slice() {
+            [trace, span, _] if first.len() == 2 && hex(trace, &[32]) && hex(span, &[16]) => {
+                take("trace_id", trace);
+                take("span_id", span);
+                return;
+            }
+            [span, ..] if hex(first, &[16, 32]) && hex(span, &[16]) => {
+                take("trace_id", first);
+                take("span_id", span);
+                return;
+            }
+            _ => {}
+        }
+        // `Root=1-67891233-abcdef012345678912345678;Parent=53995c3f42cd8ad8;Sampled=1`
+        if let Some(root) = text.split(';').find_map(|part| part.trim().strip_prefix("Root=")) {
+            take("trace_id", root);
+            if let Some(span) = text.split(';').find_map(|part| part.trim().strip_prefix("Parent="))
+            {
+                take("span_id", span);
+            }
+            return;
+        }
+    }
+    take(kind, text);
+}
+
+/// The ids among the names and values of a query.
+fn in_query<'s>(own: &str, text: &'s str, take: &mut Take<'_, 's>) {
+    let query = match text.split_once('?') {
+        Some((_, query)) => query,
+        None if own.eq_ignore_ascii_case("query") => text,
+        None => return,
+    };
+    for (name, value) in query.split('&').filter_map(|pair| pair.split_once('=')) {
+        match kind_of("", name) {
+            Some(Naming::Sure(kind) | Naming::Kind(kind)) if !is_void(value) => take(kind, value),
+            Some(Naming::Any) if is_telling(value) => take("id", value),
+            _ => {}
+        }
+    }
+}
+
+/// Whether a value stands for no id.
+pub(crate) fn is_void(value: &str) -> bool {
+    value.bytes().all(|b| matches!(b, b'0' | b'-' | b'.' | b' '))
+        || ["null", "none", "nil", "undefined", "unknown", "n/a", "anonymous", "<nil>"]
+            .iter()
+            .any(|void| value.eq_ignore_ascii_case(void))
+}
+
+/// Whether a value under a name that ends in `id` looks like one: letters with digits, or many digits.
+fn is_telling(value: &str) -> bool {
+    let within = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'_' | b'.' | b':' | b'#');
+    let digits = value.bytes().filter(u8::is_ascii_digit).count();
+    let letters = value.bytes().any(|b| b.is_ascii_alphabetic());
+    (4..=128).contains(&value.len())
+        && digits > 0
+        && (letters || digits >= 8)
+        && value.bytes().all(within)
+        && !is_void(value)
+}
+
+/// What tells an id from all others: the same for one that goes by different names, unless it is so short that
+/// two programs may well use it for different things.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct IdKey(pub(crate) u64);
+
+impl IdKey {
+    pub(crate) fn of(kind: &str, value: &str) -> Self {
+        let mut hasher = DefaultHasher::new();
+        value.hash(&mut hasher);
+        let mixed = value.bytes().any(|b| b.is_ascii_digit())
+            && value.bytes().any(|b| b.is_ascii_alphabetic());
+        if value.len() < 8 || !mixed {
+            kind.hash(&mut hasher);
+        }
+        Self(hasher.finish() >> 16)
+    }
+
+    /// Its six bytes.
+    pub(crate) fn to_bytes(self) -> [u8; 6] {
+        let [_, _, bytes @ ..] = self.0.to_be_bytes();
+        bytes
+    }
+
+    pub(crate) fn from_bytes([a, b, c, d, e, f]: [u8; 6]) -> Self {
+        Self(u64::from_be_bytes([0, 0, a, b, c, d, e, f]))
+    }
+}
+
+/// The number of a kind in [`KINDS`].
+pub(crate) fn number_of(kind: &str) -> usize {
+    KINDS.iter().position(|known| *known == kind).unwrap_or(KINDS.len() - 1)
+}
+
+/// The ids that the bytes of an entry hold by their form, wherever they stand.
+pub(crate) fn by_form(raw: &[u8]) -> impl Iterator<Item = &str> {
+    tokens(&raw[..raw.len().min(LOOKED_THROUGH)]).filter(|token| has_id_form(token.as_bytes()))
 }
 
 /// Characters of the shortest id that is known by its form.
 const SHORTEST: usize = 16;
 
-/// The runs of letters, digits and dashes in a text that are long enough for an id. One that long has a
-/// character wherever one looks after that many.
-fn tokens(text: &str) -> impl Iterator<Item = &str> {
-    let bytes = text.as_bytes();
+/// The runs of letters, digits and dashes that are long enough for an id. One that long has a character wherever
+/// one looks after that many.
+fn tokens(bytes: &[u8]) -> impl Iterator<Item = &str> {
     let inside = |b: &u8| b.is_ascii_alphanumeric() || *b == b'-';
     let mut at = SHORTEST - 1;
     std::iter::from_fn(move || {
@@ -230,7 +350,7 @@ fn tokens(text: &str) -> impl Iterator<Item = &str> {
             let end = bytes[at..].iter().position(|b| !inside(b)).map_or(bytes.len(), |to| at + to);
             at = end + SHORTEST;
             if end - start >= SHORTEST {
-                return text.get(start..end);
+                return std::str::from_utf8(&bytes[start..end]).ok();
             }
         }
     })
@@ -240,8 +360,11 @@ fn tokens(text: &str) -> impl Iterator<Item = &str> {
 /// letters and numbers among them.
 pub(crate) fn has_id_form(token: &[u8]) -> bool {
     let hex = |bytes: &[u8]| bytes.iter().all(u8::is_ascii_hexdigit);
-    let mixed = token.iter().any(u8::is_ascii_digit) && token.iter().any(u8::is_ascii_alphabetic);
-    if !mixed {
+    let digits = token.iter().filter(|b| b.is_ascii_digit()).count();
+    // A number may have an exponent.
+    let exponent = digits + 1 == token.len() && token.iter().any(|b| matches!(b, b'e' | b'E'));
+    let mixed = digits > 0 && token.iter().any(u8::is_ascii_alphabetic);
+    if !mixed || exponent {
         return false;
     }
     match token.len() {
@@ -262,37 +385,73 @@ pub(crate) fn has_id_form(token: &[u8]) -> bool {
     }
 }
 
-/// Marks the ids among nested fields, which no role table has seen yet.
-pub(crate) fn mark_nested(fields: &mut [Field<'_>]) {
-    for field in fields {
-        if let Role::Id(kind) = role(field.name.as_bytes())
-            && field.value.text().is_some()
-        {
-            field.role = Role::Id(kind);
-        }
-        if let Value::List(children) | Value::Map(children) = &mut field.value {
-            mark_nested(children);
-        }
-    }
-}
-
 #[cfg(test)]
 mod tests {
-    use super::*;
     use proptest::prelude::*;
 
+    use super::*;
+
+    fn ids(parent: &str, own: &str, text: &str) -> Vec<(&'static str, String)> {
+        let mut found = Vec::new();
+        named(parent, own, text, &mut |kind, value| found.push((kind, value.to_owned())));
+        found
+    }
+
     #[test]
-    fn names_fold_to_one_role() {
-        for (name, want) in [
-            ("X-Request-ID", Role::Id("request_id")),
-            ("requestId", Role::Id("request_id")),
-            ("@timestamp", Role::Time),
-            ("log.level", Role::Level),
-            ("request", Role::Plain),
-            ("a_name_longer_than_any_of_them", Role::Plain),
+    fn names_say_which_kind_of_id_a_value_is() {
+        let trace = "4bf92f3577b34da6a3ce929d0e0e4736";
+        let span = "00f067aa0ba902b7";
+        let both = vec![("trace_id", trace), ("span_id", span)];
+        for (parent, own, text, want) in [
+            ("", "X-Request-ID", "d86f", vec![("request_id", "d86f")]),
+            (
+                "",
+                "traceparent",
+                "00-4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-01",
+                both.clone(),
+            ),
+            ("", "b3", "4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-1", both),
+            ("", "traceparent", "a-b-c-d", vec![("trace_id", "a-b-c-d")]),
+            (
+                "headers",
+                "X-Amzn-Trace-Id",
+                "Root=1-67891233-abcdef012345678912345678;Parent=53995c3f42cd8ad8;Sampled=1",
+                vec![
+                    ("trace_id", "1-67891233-abcdef012345678912345678"),
+                    ("span_id", "53995c3f42cd8ad8"),
+                ],
+            ),
+            ("user", "id", "u-4711", vec![("user_id", "u-4711")]),
+            ("trace", "id", trace, vec![("trace_id", trace)]),
+            ("hold", "id", "h-5512", vec![("id", "h-5512")]),
+            ("crossing", "id", "112", vec![]),
+            ("process", "id", "h-5512", vec![]),
+            ("", "holdId", "h-5512", vec![("id", "h-5512")]),
+            ("", "paid", "h-5512", vec![]),
+            ("", "order_id", "88", vec![("order_id", "88")]),
+            ("", "conn", "71", vec![("connection_id", "71")]),
+            ("", "user", "-", vec![]),
+            ("", "user_id", "null", vec![]),
+            ("", "parentSpanId", span, vec![("parent_span_id", span)]),
+            (
+                "",
+                "query",
+                "lang=en&request_id=d86f&hold_id=h-5512",
+                vec![("request_id", "d86f"), ("id", "h-5512")],
+            ),
+            ("", "path", "/holds?session=s-19c04e", vec![("session", "s-19c04e")]),
         ] {
-            assert_eq!(role(name.as_bytes()), want, "{name}");
+            let want: Vec<_> = want.into_iter().map(|(kind, id)| (kind, id.to_owned())).collect();
+            assert_eq!(ids(parent, own, text), want, "{parent} {own} {text}");
         }
+    }
+
+    #[test]
+    fn a_long_id_is_one_whatever_it_is_called_and_a_short_one_is_not() {
+        let long = "7f3a9c21e0b4d86f";
+        assert_eq!(IdKey::of("request_id", long), IdKey::of("correlation_id", long));
+        assert_ne!(IdKey::of("order_id", "4711"), IdKey::of("user_id", "4711"));
+        assert_ne!(IdKey::of("order_id", "20260314"), IdKey::of("user_id", "20260314"));
     }
 
     proptest! {
@@ -300,7 +459,7 @@ mod tests {
         fn long_tokens_are_found_wherever_they_begin(text in "([a-f0-9-]{0,20}[ .:é]){0,6}[a-f0-9-]{0,40}") {
             let outside = |c: char| !c.is_ascii_alphanumeric() && c != '-';
             let want: Vec<&str> = text.split(outside).filter(|token| token.len() >= 16).collect();
-            prop_assert_eq!(tokens(&text).collect::<Vec<_>>(), want);
+            prop_assert_eq!(tokens(text.as_bytes()).collect::<Vec<_>>(), want);
         }
     }
 
@@ -312,28 +471,10 @@ mod tests {
             ("01ARZ3NDEKTSV4RRFFQ69G5FAV", true),
             ("1234567890123456", false),
             ("deadbeefdeadbeef", false),
+            ("773470462340123e9", false),
             ("6a2f41a3-c54c-fce8-32d2", false),
         ] {
             assert_eq!(has_id_form(token.as_bytes()), want, "{token}");
         }
-    }
-
-    #[test]
-    fn a_traceparent_names_its_trace() {
-        let trace = "4bf92f3577b34da6a3ce929d0e0e4736";
-        assert_eq!(trace_of(&format!("00-{trace}-00f067aa0ba902b7-01")), trace);
-        assert_eq!(trace_of("a-b-c-d"), "a-b-c-d");
-    }
-
-    #[test]
-    fn names_are_ids_where_somebody_says_so() {
-        // A name that no other test has: what is declared holds for all of them.
-        let name = "Passage-Permit_Number";
-        assert_eq!(role(b"passagePermitNumber"), Role::Plain);
-        declare_ids(&[name.to_owned(), "ppn".into()]);
-        assert_eq!(role(b"passagePermitNumber"), Role::Id("id"));
-        assert_eq!((role(b"ppn"), role(b"level")), (Role::Id("id"), Role::Level));
-        declare_ids(&[]);
-        assert_eq!(role(b"ppn"), Role::Plain);
     }
 }

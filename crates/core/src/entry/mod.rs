@@ -4,7 +4,9 @@ mod correction;
 mod digits;
 pub(crate) mod ids;
 mod level;
+pub(crate) mod roles;
 mod stamp;
+pub(crate) mod template;
 mod times;
 pub(crate) mod value;
 pub(crate) mod written;
@@ -13,8 +15,9 @@ mod zones;
 use std::{borrow::Cow, ops::Range};
 
 pub use correction::{Correction, zone, zone_name};
-pub use ids::declare_ids;
+pub use ids::IdKey;
 pub use level::{Level, Severity};
+pub use roles::declare_ids;
 pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};
 
@@ -24,6 +27,8 @@ pub(crate) use value::{Field, Role, Value};
 pub(crate) struct Entry<'a> {
     /// The entry's bytes, all its pieces joined, without the last line end.
     pub(crate) raw: &'a [u8],
+    /// Other entries stand in these bytes as well.
+    pub(crate) among: bool,
     pub(crate) stamp: Option<Stamp>,
     /// Where the time stands, if its layout has looked for it in a place of its own.
     pub(crate) stamp_at: Option<Range<usize>>,
@@ -45,6 +50,7 @@ impl<'a> Entry<'a> {
         let (first, rest) = first_line(raw);
         Self {
             raw,
+            among: false,
             stamp: None,
             stamp_at: None,
             severity: None,
@@ -72,7 +78,7 @@ impl<'a> Entry<'a> {
     /// logger, an id, or a field like any other. The first value that fits a role gets it.
     pub(crate) fn take(&mut self, name: Cow<'a, str>, value: Value<'a>, span: Range<usize>) {
         let mut field = Field::new(name, value, span);
-        field.role = match ids::role(field.name.as_bytes()) {
+        field.role = match roles::role(field.name.as_bytes()) {
             Role::Time if self.stamp.is_none() => {
                 self.stamp = field.value.text().and_then(|text| Stamp::read(text.as_bytes()));
                 if self.stamp.is_some() { Role::Time } else { Role::Plain }
@@ -128,7 +134,7 @@ impl<'a> Entry<'a> {
                         && matches!(&field.value, Value::Text(text) if !text.is_empty())
                 })
                 .filter_map(|(at, field)| {
-                    let (role, rank) = ids::weak_role(field.name.as_bytes())?;
+                    let (role, rank) = roles::weak_role(field.name.as_bytes())?;
                     (role == wanted).then_some((rank, at))
                 })
                 .min();
@@ -159,6 +165,7 @@ impl<'a> Entry<'a> {
         spread(&mut fields, raw.len());
         Entry {
             raw,
+            among: self.among,
             stamp: self.stamp,
             stamp_at: None,
             severity: self.severity,

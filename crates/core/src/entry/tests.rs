@@ -48,9 +48,9 @@ fn the_first_value_that_fits_a_role_gets_it() {
 
 #[test]
 fn ids_are_found_once_each() {
-    let mut entry = Entry::empty(b"");
-    entry.message =
-        "for 6a2f41a3-c54c-fce8-32d2-0324e1c32e22 and (7f3a9c21e0b4d86f), 7f3a9c21e0b4d86f".into();
+    let text = "for 6a2f41a3-c54c-fce8-32d2-0324e1c32e22 and (7f3a9c21e0b4d86f), 7f3a9c21e0b4d86f";
+    let mut entry = Entry::empty(text.as_bytes());
+    entry.message = text.into();
     entry.take("trace_id".into(), Value::Text("7f3a9c21e0b4d86f".into()), 0..0);
     let ids = entry.ids();
     assert_eq!(

@@ -427,6 +427,7 @@ impl Sealed {
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
             clear: Default::default(),
+            ids: OnceLock::new(),
         }
     }
 

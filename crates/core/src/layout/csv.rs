@@ -5,7 +5,7 @@
 use std::{borrow::Cow, ops::Range};
 
 use super::{Continues, Dialect, Head, Layout, Name, Open, Spot, Visit};
-use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Csv;
 pub(super) struct W3c;
@@ -66,7 +66,7 @@ impl Header {
     }
 
     fn of(names: Vec<String>, separator: u8, line: &[u8]) -> Option<Self> {
-        let of_role = |role| names.iter().position(|n| ids::role(n.as_bytes()) == role);
+        let of_role = |role| names.iter().position(|n| roles::role(n.as_bytes()) == role);
         let named = |name: &str| names.iter().position(|n| n.eq_ignore_ascii_case(name));
         let (mut time, mut date) = (of_role(Role::Time)?, None);
         if let (Some(day), Some(clock)) = (named("date"), named("time")) {

@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::{Continues, Dialect, Head, Layout, is_other};
-use crate::entry::{Entry, Field, Role, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Value, first_line, roles};
 
 /// Names of fields that a line has without saying them.
 const MADE_UP: [&str; 9] = [
@@ -217,7 +217,7 @@ fn describe_from(entry: &mut Entry<'_>, from: usize) {
             let span = lead + colon + 2..at + line.len();
             let name = String::from_utf8_lossy(&text[..colon]);
             let mut field = Field::new(name, Value::untyped(&raw[span.clone()]), span);
-            if let Role::Id(kind) = ids::role(field.name.as_bytes()) {
+            if let Role::Id(kind) = roles::role(field.name.as_bytes()) {
                 field.role = Role::Id(kind);
             }
             headers.push(field);

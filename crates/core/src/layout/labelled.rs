@@ -5,7 +5,7 @@
 use std::ops::Range;
 
 use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other, trace};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Labelled;
 
@@ -45,7 +45,7 @@ impl Layout for Labelled {
             let (label, value) = (&line[label?], &line[value]);
             count += 1;
             asked.look(label, value);
-            match ids::role(label) {
+            match roles::role(label) {
                 Role::Time if head.stamp.is_none() => head.stamp = stamp(value),
                 Role::Level if head.severity.is_none() => {
                     head.severity = Severity::named(label, value);
@@ -72,7 +72,7 @@ impl Layout for Labelled {
                 entry.fields.push(Field::new(name, Value::Text("".into()), value));
                 continue;
             }
-            if ids::role(&line[label]) == Role::Time && entry.stamp.is_none() {
+            if roles::role(&line[label]) == Role::Time && entry.stamp.is_none() {
                 // A server's time may stand in brackets.
                 entry.stamp = stamp(&line[value.clone()]);
                 let field = Field::new(

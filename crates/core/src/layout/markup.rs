@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::{Below, Continues, Dialect, Head, Layout, trace};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Markup;
 
@@ -58,7 +58,7 @@ impl Layout for Markup {
                 Some(_) => Value::Text(unescaped(&String::from_utf8_lossy(bytes)).into()),
                 None => Value::untyped(bytes),
             };
-            match ids::role(name.as_bytes()) {
+            match roles::role(name.as_bytes()) {
                 Role::Time if entry.stamp.is_some() => entry.fields.push(Field::new(name, text, value)),
                 _ => entry.take(name, text, value),
             }
@@ -103,7 +103,7 @@ fn told(line: &[u8]) -> (Option<Stamp>, Option<Severity>) {
     let (mut stamp, mut severity) = (None, None);
     each(line, &mut |name, value| {
         let (name, value) = (&line[name], &line[value]);
-        match ids::role(name) {
+        match roles::role(name) {
             Role::Time => stamp = stamp.or_else(|| Stamp::read(value)),
             Role::Level => severity = severity.or_else(|| Severity::named(name, value)),
             _ => {}

@@ -1,7 +1,7 @@
 //! OTLP/JSON log requests: one line, many entries, as the OpenTelemetry protocol encodes them.
 
 use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace, Continues};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, roles};
 
 pub(super) struct Otlp;
 
@@ -179,7 +179,7 @@ fn pairs<'a>(list: &[Field<'a>]) -> Vec<Field<'a>> {
             let key = child(pair, "key")?.value.text()?.to_owned();
             let inside = child(pair, "value")?;
             let mut field = Field::new(key, any_value(inside), inside.span.clone());
-            if let Role::Id(kind) = ids::role(field.name.as_bytes()) {
+            if let Role::Id(kind) = roles::role(field.name.as_bytes()) {
                 field.role = Role::Id(kind);
             }
             Some(field)
@@ -234,7 +234,7 @@ fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
                 field.value = Value::Map(pairs(field.value.children()));
             }
             name => {
-                if let Role::Id(kind) = ids::role(name.as_bytes()) {
+                if let Role::Id(kind) = roles::role(name.as_bytes()) {
                     field.role = Role::Id(kind);
                 }
             }

@@ -3,7 +3,7 @@
 use std::{borrow::Cow, ops::Range};
 
 use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Pairs;
 
@@ -40,7 +40,7 @@ impl Layout for Pairs {
         let mut count = 0;
         while let Some(pair) = pair(line, at) {
             let value = &line[pair.value.clone()];
-            match ids::role(&line[pair.name.clone()]) {
+            match roles::role(&line[pair.name.clone()]) {
                 Role::Time if head.stamp.is_none() => head.stamp = Stamp::read(value),
                 Role::Message if head.stamp.is_none() => {
                     head.stamp = audited(value).map(|(stamp, _)| stamp);
@@ -399,7 +399,7 @@ pub(super) fn each_in_text(line: &[u8], span: Range<usize>, visit: &mut dyn FnMu
 impl<'a> Entry<'a> {
     /// A pair out of a message: an id or a plain field, never the entry's own time or level.
     fn take_pair(&mut self, name: Cow<'a, str>, value: Value<'a>, span: Range<usize>) {
-        match ids::role(name.as_bytes()) {
+        match roles::role(name.as_bytes()) {
             Role::Id(_) => self.take(name, value, span),
             _ => self.fields.push(crate::entry::Field::new(name, value, span)),
         }

@@ -5,7 +5,7 @@
 use std::ops::Range;
 
 use super::{Below, Continues, Dialect, Head, Layout};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, ids, trim_cr};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, roles, trim_cr};
 
 pub(super) struct Record;
 
@@ -86,7 +86,7 @@ impl Layout for Record {
 
 /// The part that a name plays: the journal's own time is one as well.
 fn role_of(name: &[u8]) -> Role {
-    if name == b"__REALTIME_TIMESTAMP" { Role::Time } else { ids::role(name) }
+    if name == b"__REALTIME_TIMESTAMP" { Role::Time } else { roles::role(name) }
 }
 
 /// What a line says of time and level.

@@ -360,7 +360,7 @@ fn data<'a>(line: &'a [u8], span: Range<usize>, entry: &mut Entry<'a>) {
                 Value::untyped(written)
             };
             let mut field = Field::new(name, value, value_at.min(end)..end);
-            if let Role::Id(kind) = crate::entry::ids::role(field.name.as_bytes()) {
+            if let Role::Id(kind) = crate::entry::roles::role(field.name.as_bytes()) {
                 field.role = Role::Id(kind);
             }
             members.push(field);

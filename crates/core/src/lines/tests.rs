@@ -45,6 +45,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
+        ids: std::sync::OnceLock::new(),
     }
 }
 

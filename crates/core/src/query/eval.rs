@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 
 use super::{Expr, Literal, Op, Path, units, units::Quantity, words::Word};
 use crate::{
-    entry::{Entry, Field, Role, Severity, Value, ids},
+    entry::{Entry, Field, Role, Severity, Value, ids, roles},
     layout::LayoutId,
     veil::{Anyone, Veiled},
 };
@@ -256,7 +256,7 @@ impl<'s> Subject<'s, '_> {
             }
         }
         walk(&self.entry.fields, path, visit);
-        let bags = self.entry.fields.iter().filter(|field| ids::is_bag(field.name.as_bytes()));
+        let bags = self.entry.fields.iter().filter(|field| roles::is_bag(field.name.as_bytes()));
         for bag in bags {
             walk(bag.value.children(), path, visit);
         }

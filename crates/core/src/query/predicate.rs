@@ -8,7 +8,7 @@ use super::{
     words::Word,
 };
 use crate::{
-    entry::{Severity, ids},
+    entry::{Severity, ids, roles},
     layout::{LayoutId, json, pairs},
     source::Source,
     store::{Bits, Block, NO_TIME},
@@ -360,7 +360,9 @@ impl Judging<'_> {
         let (mut there, mut held) = (false, false);
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let fits = match wanted {
-                Wanted::Path(path) => name.path == path || ids::within_bag(name.path) == Some(path),
+                Wanted::Path(path) => {
+                    name.path == path || roles::within_bag(name.path) == Some(path)
+                }
                 Wanted::Duration => {
                     let last = name.own.rsplit('.').next().unwrap_or(name.own);
                     super::is_duration_name(last) && !spot.is_some_and(|spot| spot.item)

@@ -173,6 +173,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
+        ids: std::sync::OnceLock::new(),
     };
     (block, text.as_bytes().to_vec())
 }

@@ -8,7 +8,7 @@ use std::{
     sync::{Arc, OnceLock, Weak},
 };
 
-use super::Bits;
+use super::{Bits, IdColumn};
 use crate::{
     entry::{Entry, Missing, Severity},
     guard,
@@ -284,6 +284,8 @@ pub(crate) struct Block {
     pub(crate) unlevelled: OnceLock<Bits>,
     /// For the desk, and for what leaves it.
     pub(crate) clear: [OnceLock<Bits>; 2],
+    /// The ids of its entries, once they have been looked for.
+    pub(crate) ids: OnceLock<IdColumn>,
 }
 
 impl Block {
@@ -298,6 +300,7 @@ impl Block {
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
             clear: Default::default(),
+            ids: OnceLock::new(),
             ..*self
         }
     }
@@ -435,6 +438,7 @@ impl Block {
             && let Some(own) = text.get(member.span.clone())
         {
             let mut entry = layout.member(own, &member.shared(&text), dialect).rebased(raw);
+            entry.among = true;
             if wrapped {
                 wrap::note(&mut entry, raw, dialect);
             }

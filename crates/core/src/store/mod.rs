@@ -5,12 +5,14 @@
 
 mod bits;
 mod block;
+mod ids;
 mod levels;
 mod rows;
 mod writings;
 
 pub(crate) use bits::Bits;
 pub(crate) use block::{Block, Columns, Flags, NO_TIME};
+pub(crate) use ids::{IdBuilder, IdColumn};
 pub(crate) use levels::Levels;
 pub use rows::Rows;
 pub(crate) use rows::{Blocks, Chunk, Key, in_order, key};

@@ -1,15 +1,34 @@
-//! All entries that belong to one id, as steps in time across sources.
+//! All entries that belong to one id, as steps in time across sources; what is usual for trails like it, and what
+//! is not.
+
+mod alike;
+mod compare;
+mod lanes;
+mod links;
+mod resolve;
+mod usual;
 
 use std::{io, marker::PhantomData};
 
+pub use alike::{ALIKE, LOOKED_AT, alike};
+pub use compare::{Pair, align};
+pub use lanes::{Lane, LaneBy};
+pub use links::{Link, links, width};
+pub use resolve::resolve;
+pub use usual::{Missing, StepUsual, Usual};
+
 use crate::{
     engine::{
-        LensView, Pass, Reader, Shown, Snapshot,
+        Id, LensView, Pass, Shown, Snapshot,
         pass::{self, Entries, Fold, Selection},
     },
-    entry::Level,
-    veil::{Audience, Desk, Text},
+    entry::{IdKey, Level},
+    store::EntryId,
+    veil::{Audience, Desk},
 };
+
+/// Steps that a trail shows. An id that occurs more often is that of no single request.
+pub const MOST_STEPS: usize = 20_000;
 
 /// One step.
 #[derive(Clone, Debug)]
@@ -22,19 +41,30 @@ pub struct Step<A: Audience = Desk> {
     pub at: i64,
     /// Nanoseconds since the step before; 0 for the first.
     pub gap: i64,
-    /// From when to when an access entry says that its request took, in nanoseconds since the first step.
+    /// From when to when something lasted that the entry tells the duration of, in nanoseconds since the first step.
     pub span: Option<(i64, i64)>,
+    /// The sieve lets it through.
+    pub in_pan: bool,
 }
 
 /// The measure of a trail: its entries, and how many can't be read any more.
-struct Steps<A>(PhantomData<A>);
+struct Steps<'k, A> {
+    /// The keys of the ids that are followed; none where entries were found by what they hold.
+    keys: &'k [IdKey],
+    audience: PhantomData<A>,
+}
 
-impl<A: Audience> Fold for Steps<A> {
+impl<A: Audience> Fold for Steps<'_, A> {
     type Part = (Vec<Shown<A>>, usize);
 
     fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()> {
         entries.each_shown::<A>(&mut |read| match read {
-            Ok(shown) => part.0.push(shown),
+            Ok(shown) => {
+                let has = |key: &IdKey| shown.id_keys.contains(key);
+                if self.keys.is_empty() || self.keys.iter().any(has) {
+                    part.0.push(shown);
+                }
+            }
             Err(_) => part.1 += 1,
         });
         Ok(())
@@ -46,15 +76,15 @@ impl<A: Audience> Fold for Steps<A> {
     }
 }
 
-/// The steps of one id.
-#[derive(Clone, Debug, Default)]
+/// The steps of one id, or of several.
+#[derive(Clone, Debug)]
 pub struct Trail<A: Audience = Desk> {
-    /// The kind of id, such as `request_id`.
-    pub kind: &'static str,
-    /// The id.
-    pub id: Text<'static, A>,
-    /// The numbers of the sources that took part, in the order in which they came in.
-    pub lanes: Vec<usize>,
+    /// The ids that are followed.
+    pub ids: Vec<Id<A>>,
+    /// The lanes, in the order in which they come in.
+    pub lanes: Vec<Lane<A>>,
+    /// What tells the lanes apart.
+    pub by: LaneBy,
     /// The steps in the order of time.
     pub steps: Vec<Step<A>>,
     /// When the first step was, in nanoseconds UTC.
@@ -65,72 +95,122 @@ pub struct Trail<A: Audience = Desk> {
     pub longest: Option<usize>,
     /// Steps that can't be read any more.
     pub gone: usize,
+    /// Steps beyond those that are shown ([`MOST_STEPS`]).
+    pub more: usize,
+}
+
+impl<A: Audience> Default for Trail<A> {
+    fn default() -> Self {
+        Self {
+            ids: Vec::new(),
+            lanes: Vec::new(),
+            by: LaneBy::Source,
+            steps: Vec::new(),
+            start: 0,
+            duration: 0,
+            longest: None,
+            gone: 0,
+            more: 0,
+        }
+    }
 }
 
 impl<A: Audience> Trail<A> {
-    /// Reads the steps of the entries that a lens has found. `None` when the pass was ended. Cost: reads each of
-    /// them.
+    /// Reads the steps of the entries that a lens has found, which looks for an id by its text. `None` when the pass
+    /// was ended. Cost: reads each of them.
     #[must_use]
     pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str, pass: &Pass) -> Option<Self> {
-        let measured = pass::run(snapshot, &Selection::lens(lens), &Steps::<A>(PhantomData), pass)?;
-        let (mut entries, gone) = measured.part;
-        entries.sort_by_key(|entry| snapshot.place_of(entry.id));
-        let mut trail = Self { gone: gone + measured.unread, ..Self::default() };
-        for entry in &entries {
-            if trail.id.as_str().is_empty()
-                && let Some((kind, value)) =
-                    entry.ids.iter().find(|(_, value)| value.as_str() == id)
-            {
-                trail.kind = kind;
-                trail.id = value.clone();
+        let entries: Vec<EntryId> = snapshot.first_found(lens, MOST_STEPS + 1);
+        let mut trail = Self::of(snapshot, &entries, &[], pass)?;
+        trail.more = lens.count.saturating_sub(MOST_STEPS);
+        for step in &trail.steps {
+            let ids = step.entry.ids.iter().zip(&step.entry.id_keys);
+            let own = ids.filter(|((_, text), _)| text.as_str() == id);
+            for ((kind, text), key) in own {
+                if trail.ids.is_empty() {
+                    trail.ids.push(Id { kind, text: text.clone(), key: *key });
+                }
             }
         }
+        Some(trail)
+    }
+
+    /// Reads the steps of ids by the index of ids. `None` when the pass was ended. Cost: a search in each block, and
+    /// reads each step.
+    #[must_use]
+    pub fn follow(snapshot: &Snapshot, keys: &[IdKey], pass: &Pass) -> Option<Self> {
+        let entries = snapshot.entries_with(keys);
+        let mut trail = Self::of(snapshot, &entries, keys, pass)?;
+        for key in keys {
+            let ids =
+                trail.steps.iter().flat_map(|step| step.entry.ids.iter().zip(&step.entry.id_keys));
+            let own = ids.filter(|(_, of)| *of == key);
+            // The best kind under which it occurs.
+            let kinds = crate::engine::id_kinds();
+            let best =
+                own.min_by_key(|((kind, _), _)| kinds.iter().position(|known| known == kind));
+            if let Some(((kind, text), _)) = best {
+                let id = Id { kind, text: text.clone(), key: *key };
+                trail.ids.push(id);
+            }
+        }
+        Some(trail)
+    }
+
+    /// Reads the steps of entries. `None` when the pass was ended.
+    fn of(snapshot: &Snapshot, entries: &[EntryId], keys: &[IdKey], pass: &Pass) -> Option<Self> {
+        let selection = Selection::of(snapshot, entries.iter().copied().take(MOST_STEPS));
+        let fold = Steps::<A> { keys, audience: PhantomData };
+        let measured = pass::run(snapshot, &selection, &fold, pass)?;
+        let (mut shown, gone) = measured.part;
+        shown.sort_by_key(|entry| snapshot.place_of(entry.id));
+        let mut trail = Self::timed(shown);
+        trail.gone = gone + measured.unread;
+        trail.more = entries.len().saturating_sub(MOST_STEPS);
+        for step in &mut trail.steps {
+            step.in_pan = snapshot.is_in_pan(step.entry.id);
+        }
+        trail.arrange(snapshot, lanes::best(&trail.steps));
+        Some(trail)
+    }
+
+    /// Entries in the order of time as steps, without lanes.
+    fn timed(entries: Vec<Shown<A>>) -> Self {
+        let mut trail = Self::default();
         trail.start = entries.iter().find_map(|entry| entry.time).unwrap_or_default();
         let times: Vec<i64> =
             entries.iter().map(|entry| entry.time.unwrap_or(trail.start)).collect();
         let spans: Vec<_> = entries.iter().enumerate().map(|(at, e)| span(e, at, &times)).collect();
         // What took until an entry was written began before it.
-        trail.start = spans
-            .iter()
-            .flatten()
-            .map(|(from, _)| *from)
-            .chain([trail.start])
-            .min()
-            .unwrap_or_default();
+        let begun = spans.iter().flatten().map(|(from, _)| *from);
+        trail.start = begun.chain([trail.start]).min().unwrap_or_default();
         let mut before = trail.start;
         for ((entry, time), span) in entries.into_iter().zip(times).zip(spans) {
-            let lane = trail.lane(entry.source);
             trail.steps.push(Step {
-                lane,
+                lane: 0,
                 at: time - trail.start,
                 gap: time - before,
                 span: span.map(|(from, to)| (from - trail.start, to - trail.start)),
+                in_pan: true,
                 entry,
             });
             before = time;
         }
-        trail.duration = trail
-            .steps
-            .iter()
-            .map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)))
-            .max()
-            .unwrap_or_default();
-        trail.longest = trail
-            .steps
-            .iter()
-            .enumerate()
-            .skip(1)
+        let ends =
+            trail.steps.iter().map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)));
+        trail.duration = ends.max().unwrap_or_default();
+        let steps = trail.steps.iter().enumerate().skip(1);
+        trail.longest = steps
             .max_by_key(|(at, step)| (step.gap, std::cmp::Reverse(*at)))
             .filter(|(_, step)| step.gap > 0)
             .map(|(at, _)| at);
-        Some(trail)
+        trail
     }
 
-    fn lane(&mut self, source: usize) -> usize {
-        self.lanes.iter().position(|lane| *lane == source).unwrap_or_else(|| {
-            self.lanes.push(source);
-            self.lanes.len() - 1
-        })
+    /// Puts the steps into other lanes.
+    pub fn arrange(&mut self, snapshot: &Snapshot, by: LaneBy) {
+        self.lanes = lanes::arrange(snapshot, &mut self.steps, by);
+        self.by = by;
     }
 
     /// How many steps are of a level.
@@ -138,60 +218,38 @@ impl<A: Audience> Trail<A> {
     pub fn count(&self, level: Level) -> usize {
         self.steps.iter().filter(|step| step.entry.level() == Some(level)).count()
     }
+
+    /// How many steps the sieve holds back.
+    #[must_use]
+    pub fn held_back(&self) -> usize {
+        self.steps.iter().filter(|step| !step.in_pan).count()
+    }
+
+    /// What its first step says, without its variable parts, and the source of it: what makes trails alike.
+    fn beginning(&self) -> Option<(usize, u64)> {
+        self.steps.first().map(|step| (step.entry.source, step.entry.template))
+    }
 }
 
-/// From when to when an access entry says that its request took. Some servers stamp it with the time at
-/// which the request came in and some with that of the answer: the side on which more of the other steps
-/// lie is taken.
+/// From when to when something lasted that an entry tells the duration of. An entry is written when it is over, but
+/// for access entries: some servers stamp them with the time at which the request came in and some with that of the
+/// answer, so that the side is taken on which more of the other steps lie.
 fn span<A: Audience>(entry: &Shown<A>, at: usize, times: &[i64]) -> Option<(i64, i64)> {
-    let seconds = entry.took().filter(|_| entry.layout.is_access())?;
+    let seconds = entry.took()?;
     let time = entry.time?;
     #[expect(clippy::cast_possible_truncation, reason = "a saturating conversion of nanoseconds")]
     let took = (seconds * 1e9).round() as i64;
     if took <= 0 {
         return None;
     }
-    let within = |from: i64, to: i64| {
-        times
-            .iter()
-            .enumerate()
-            .filter(|(other, time)| *other != at && (from..=to).contains(*time))
-            .count()
-    };
-    let (after, before) =
-        (within(time, time.saturating_add(took)), within(time.saturating_sub(took), time));
-    Some(if before > after {
-        (time.saturating_sub(took), time)
-    } else {
-        (time, time.saturating_add(took))
-    })
-}
-
-/// The ids that a text names among the entries that a lens on that text has found: the text itself, or
-/// ids that begin or end with it. Several mean that the text is too short.
-///
-/// # Errors
-///
-/// Those of reading the entries.
-pub fn resolve(snapshot: &Snapshot, lens: &LensView, text: &str) -> io::Result<Vec<String>> {
-    let mut reader = Reader::new(snapshot);
-    let mut found: Vec<String> = Vec::new();
-    for id in lens.ids() {
-        // What is typed may be an id that is shown shortened, or its stand-in.
-        let ids = reader.with(id, |entry, veiled, _| {
-            let written = entry.ids().into_iter().map(|(_, id)| id.into_owned());
-            let shown = veiled.ids().into_iter().map(|(_, id)| id.as_str().to_owned());
-            written.zip(shown).collect::<Vec<_>>()
-        })?;
-        for (written, shown) in ids {
-            if written == text || shown == text {
-                return Ok(vec![shown]);
-            }
-            let part = |value: &str| value.starts_with(text) || value.ends_with(text);
-            if (part(&written) || part(&shown)) && !found.contains(&shown) {
-                found.push(shown);
-            }
-        }
+    let ended = (time.saturating_sub(took), time);
+    if !entry.layout.is_access() {
+        return Some(ended);
     }
-    Ok(found)
+    let within = |from: i64, to: i64| {
+        let others = times.iter().enumerate().filter(|(other, _)| *other != at);
+        others.filter(|(_, time)| (from..=to).contains(*time)).count()
+    };
+    let (after, before) = (within(time, time.saturating_add(took)), within(ended.0, time));
+    Some(if before > after { ended } else { (time, time.saturating_add(took)) })
 }

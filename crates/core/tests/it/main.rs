@@ -66,7 +66,7 @@ impl Intake {
 fn start(path: &Path, follow: bool, policy: Policy) -> Engine {
     let found = ingest::discover(&[path.to_owned()]);
     assert_eq!(found.problems, []);
-    let options = Options { follow, eager: true, volume: true, ..Options::default() };
+    let options = Options { follow, eager: true, volume: true, ids: true, ..Options::default() };
     Engine::start(found, options, Veil::new([7; 16]).with_policy(policy), || {}).unwrap()
 }
 

@@ -52,7 +52,8 @@ fn all() -> String {
 
 fn engine(intake: &Intake, veil: Veil) -> Engine {
     let found = ingest::discover(&[intake.folder.path().to_owned()]);
-    let options = Options { follow: false, eager: true, volume: true, ..Options::default() };
+    let options =
+        Options { follow: false, eager: true, volume: true, ids: true, ..Options::default() };
     Engine::start(found, options, veil, || {}).unwrap()
 }
 

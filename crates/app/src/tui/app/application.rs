@@ -285,6 +285,13 @@ impl App {
             Request::Quit if self.stack.len() == 1 => self.quitting = true,
             Request::Quit | Request::Close => self.close_down_to(self.stack.len() - 1),
             Request::GoTo(target) => self.go_to(target),
+            Request::Open(name) => {
+                if let Some(number) = self.register.iter().position(|opening| opening.name == name)
+                {
+                    self.on_top(|screen, cx| cx.shared.here = screen.here(&cx.shared));
+                    self.open(number);
+                }
+            }
             Request::Actions => {
                 let offers = told_once(self.offers());
                 self.overlay = Some(Overlay::Finder(Finder::new(offers)));

@@ -206,6 +206,8 @@ pub(crate) enum Request {
     Close,
     /// The first screen goes to a place; those above it are closed.
     GoTo(Target),
+    /// Another screen is opened on top, by its name.
+    Open(&'static str),
     /// The prompt that finds an action by words is opened.
     Actions,
 }

@@ -4,14 +4,22 @@ mod desk;
 mod help;
 mod intake;
 mod plate;
+mod requests;
 mod trail;
 mod veil;
 
 use super::screen::Opening;
 
 /// Every screen; the first is the one that the program opens with.
-pub(crate) static REGISTER: &[Opening] =
-    &[desk::OPENING, trail::OPENING, plate::OPENING, intake::OPENING, veil::OPENING, help::OPENING];
+pub(crate) static REGISTER: &[Opening] = &[
+    desk::OPENING,
+    trail::OPENING,
+    requests::OPENING,
+    plate::OPENING,
+    intake::OPENING,
+    veil::OPENING,
+    help::OPENING,
+];
 
 #[cfg(test)]
 mod tests;

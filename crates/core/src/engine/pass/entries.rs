@@ -3,11 +3,11 @@
 use std::{borrow::Cow, io, sync::Arc};
 
 use crate::{
-    engine::{Shown, Snapshot},
+    engine::{Shown, Snapshot, identify, template_of},
     entry::{Entry, Severity},
     layout::LayoutId,
     limits,
-    store::{Bits, Block, EntryId, NO_TIME},
+    store::{Bits, Block, EntryId, IdColumn, NO_TIME},
     veil::{Audience, Clear, Fields, PartValue, Text, Veil, Veiled},
 };
 
@@ -38,6 +38,11 @@ impl<'p> Entries<'p> {
 
     pub(crate) fn block(&self) -> &Arc<Block> {
         self.block
+    }
+
+    /// The ids of the block's entries, those that are not selected among them.
+    pub(crate) fn identify(&mut self) -> io::Result<&'p IdColumn> {
+        identify(self.block, self.buffer)
     }
 
     pub(super) fn within(&self) -> &Arc<Bits> {
@@ -72,6 +77,19 @@ impl<'p> Entries<'p> {
         self.each_raw(&mut |index, raw| {
             let entry = block.entry(index, raw);
             hand(EntryId::new(number, index), &entry, &veil.over(&entry, Some(block.place(index))));
+        })
+    }
+
+    /// Reads what each entry says without its variable parts: its identity, its source, and a hash of its constant
+    /// words.
+    pub(crate) fn each_template(
+        &mut self,
+        hand: &mut dyn FnMut(EntryId, usize, u64),
+    ) -> io::Result<()> {
+        let (number, block) = (self.number, self.block);
+        self.each_raw(&mut |index, raw| {
+            let entry = block.entry(index, raw);
+            hand(EntryId::new(number, index), block.source.index(), template_of(&entry));
         })
     }
 

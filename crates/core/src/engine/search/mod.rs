@@ -316,6 +316,7 @@ impl Judging<'_> {
                 usual: OnceLock::new(),
                 unlevelled: OnceLock::new(),
                 clear: Default::default(),
+                ids: OnceLock::new(),
             };
             let mut passed = predicates.first()?.judge(&block, self.source, self.veil);
             for predicate in &predicates[1..] {

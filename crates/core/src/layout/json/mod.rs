@@ -17,7 +17,7 @@ use std::{borrow::Cow, ops::Range};
 use cursor::Cursor;
 
 use super::{Dialect, Head, Layout, Member, Open, Visit, trace, Continues};
-use crate::entry::{Entry, Field, Role, Value, ids};
+use crate::entry::{Entry, Field, Role, Value, roles};
 
 /// Names of fields that an object has without saying them.
 const MADE_UP: [&str; 6] = [
@@ -277,7 +277,7 @@ pub(super) fn is_object(text: &[u8]) -> bool {
 pub(super) fn members_of(entry: &mut Entry<'_>, span: Range<usize>) {
     let mut cursor = Cursor { bytes: &entry.raw[..span.end], at: span.start };
     let Some(Field { value: Value::Map(mut fields), .. }) = cursor.value(0) else { return };
-    ids::mark_nested(&mut fields);
+    roles::mark_nested(&mut fields);
     entry.fields.append(&mut fields);
 }
 
@@ -292,7 +292,7 @@ pub(super) fn value_at(raw: &[u8], span: Range<usize>) -> Option<Field<'_>> {
         return None;
     }
     if let Value::Map(fields) = &mut field.value {
-        ids::mark_nested(fields);
+        roles::mark_nested(fields);
     }
     Some(field)
 }
@@ -343,7 +343,7 @@ struct Places {
 fn assign<'a>(entry: &mut Entry<'a>, fields: &mut [Field<'a>], places: &mut Places, speaks: bool) {
     for field in fields {
         if let Value::Map(children) | Value::List(children) = &mut field.value {
-            let speaks = speaks && ids::is_shell(field.name.as_bytes());
+            let speaks = speaks && roles::is_shell(field.name.as_bytes());
             assign(entry, children, places, speaks);
             continue;
         }
@@ -353,7 +353,7 @@ fn assign<'a>(entry: &mut Entry<'a>, fields: &mut [Field<'a>], places: &mut Plac
             field.role = Role::Level;
             entry.level_raw = field.value.text().map(|text| Cow::Owned(text.to_owned()));
         } else {
-            let claim = ids::role(field.name.as_bytes());
+            let claim = roles::role(field.name.as_bytes());
             if speaks || matches!(claim, Role::Id(_)) {
                 let role = entry.plain_role(field, claim);
                 // What became message or logger inside a nested object stays visible there.

@@ -11,7 +11,7 @@ use std::cell::RefCell;
 
 use super::{cursor::Cursor, scan::Inside};
 use crate::{
-    entry::{Role, ids, value::is_number},
+    entry::{Role, roles, value::is_number},
     limits,
 };
 
@@ -296,10 +296,10 @@ impl Plan {
         }
         let path = if parent == ROOT { name.to_string() } else { format!("{}.{name}", of.path) };
         // Whether the object that it stands in may tell of the entry.
-        let shell = parent == ROOT || ids::is_shell(of.name.as_bytes());
+        let shell = parent == ROOT || roles::is_shell(of.name.as_bytes());
         let slot = Slot {
             parent,
-            role: ids::role(key),
+            role: roles::role(key),
             speaks: of.speaks && shell,
             inside: match parent {
                 ROOT => of.inside,

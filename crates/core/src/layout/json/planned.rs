@@ -92,7 +92,7 @@ impl<'a> Building<'_, 'a> {
         let mut field = Field::new(name, value, place.start..place.end);
         match &mut field.value {
             Value::List(items) => {
-                let speaks = slot.speaks && crate::entry::ids::is_shell(slot.name.as_bytes());
+                let speaks = slot.speaks && crate::entry::roles::is_shell(slot.name.as_bytes());
                 let mut places = super::Places { time: self.time, level: self.level };
                 super::assign(&mut self.entry, items, &mut places, speaks);
             }

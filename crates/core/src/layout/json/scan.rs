@@ -2,7 +2,7 @@
 //! their quotes and brackets and stops as soon as both are known.
 
 use super::cursor::{Cursor, decode};
-use crate::entry::{Missing, Role, Severity, Stamp, ids};
+use crate::entry::{Missing, Role, Severity, Stamp, roles};
 
 /// How deep time and level are looked for in nested objects.
 const DEPTH: usize = 3;
@@ -39,7 +39,7 @@ impl Inside {
     /// What the members of an object stand for that is itself a member, at a depth from 0; `None` where they
     /// tell nothing of the entry.
     pub(super) fn of_members(self, key: &[u8], depth: usize) -> Option<Self> {
-        (depth < DEPTH && ids::is_shell(key)).then(|| match ids::role(key) {
+        (depth < DEPTH && roles::is_shell(key)).then(|| match roles::role(key) {
             Role::Level => Self::Level,
             Role::Time => Self::Time,
             _ => self,
@@ -83,7 +83,7 @@ impl Found {
     pub(super) fn member(&mut self, key: &[u8], value: &[u8], place: usize, inside: Inside) {
         let found = self;
         found.event |= key == b"@t" && inside == Inside::Entry;
-        match ids::role(key) {
+        match roles::role(key) {
             Role::Time if found.stamp.is_none() => {
                 found.stamp = Stamp::read(value).map(|stamp| (stamp, place));
                 found.clock_end = place + value.len();

@@ -8,7 +8,7 @@ use std::cell::RefCell;
 
 use super::cursor::Cursor;
 use crate::{
-    entry::{Role, Severity, Stamp, ids},
+    entry::{Role, Severity, Stamp, roles},
     layout::Head,
 };
 
@@ -117,7 +117,7 @@ impl Shape {
             if memchr::memchr(b'\\', written).is_some() {
                 return None;
             }
-            let value = match ids::role(key) {
+            let value = match roles::role(key) {
                 Role::Time if !time && quoted && fixed(written) => {
                     time = true;
                     Value::Time

@@ -5,7 +5,7 @@ use std::cell::RefCell;
 
 use super::cursor::Cursor;
 use crate::{
-    entry::{Missing, Role, Severity, Stamp, ids},
+    entry::{Missing, Role, Severity, Stamp, roles},
     layout::Head,
 };
 
@@ -174,11 +174,11 @@ fn front(key: &[u8]) -> u64 {
 }
 
 fn kind_of(key: &[u8]) -> Kind {
-    let means = match ids::role(key) {
+    let means = match roles::role(key) {
         Role::Time => Means::Time,
         Role::Level => Means::Level,
         _ if key.ends_with(b"REALTIME_TIMESTAMP") => Means::Doubt,
         _ => Means::Nothing,
     };
-    Kind { means, shell: ids::is_shell(key) }
+    Kind { means, shell: roles::is_shell(key) }
 }

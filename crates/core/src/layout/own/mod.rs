@@ -26,7 +26,7 @@ use jiff::tz::TimeZone;
 use regex::bytes::Regex;
 
 use super::{Continues, Dialect, Head, Layout, LayoutId, json, pairs, trace};
-use crate::entry::{Entry, Field, Missing, Offset, Role, Severity, Stamp, Value, first_line, ids};
+use crate::entry::{Entry, Field, Missing, Offset, Role, Severity, Stamp, Value, first_line, roles};
 
 /// How a layout is taught.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -326,7 +326,7 @@ impl Own {
                 }
                 Kind::Json if json::is_object(text) => json::members_of(&mut entry, span),
                 Kind::Id => {
-                    let kind = match ids::role(name.as_bytes()) {
+                    let kind = match roles::role(name.as_bytes()) {
                         Role::Id(kind) => kind,
                         _ => "id",
                     };
@@ -340,7 +340,7 @@ impl Own {
                 _ if name == "logger" => entry.logger = Some(as_text()),
                 _ => {
                     let field = Field::new(name.clone(), Value::untyped(text), span);
-                    let claim = ids::role(name.as_bytes());
+                    let claim = roles::role(name.as_bytes());
                     let role = entry.plain_role(&field, claim);
                     entry.fields.push(Field { role, ..field });
                 }
@@ -430,7 +430,7 @@ fn regex_message(error: &regex::Error) -> String {
 }
 
 fn kind_by_name(name: &str) -> Kind {
-    match ids::role(name.as_bytes()) {
+    match roles::role(name.as_bytes()) {
         Role::Time => Kind::Time,
         Role::Level => Kind::Level,
         Role::Id(_) => Kind::Id,

@@ -44,7 +44,14 @@ fn read(dialect: &Dialect, text: &str) -> String {
     out.push_str(&format!(" | {}", level.unwrap_or("-")));
     out.push_str(&format!(" | {}", entry.logger.as_deref().unwrap_or("-")));
     out.push_str(&format!(" | {}", entry.message));
-    for (kind, id) in entry.ids() {
+    // Fields that are ids by their names alone stand among the fields.
+    let mut plain = Vec::new();
+    entry.leaves(&mut |_, field| {
+        if field.role == crate::entry::Role::Plain {
+            plain.push(field.value.text());
+        }
+    });
+    for (kind, id) in entry.ids().into_iter().filter(|(_, id)| !plain.contains(&Some(&**id))) {
         out.push_str(&format!(" | {kind}:{id}"));
     }
     let mut fields = Vec::new();
@@ -82,7 +89,7 @@ fn json_lines() {
             ),
             (
                 r#"{"level":40,"time":1773470462340,"msg":"by number","context":{"traceparent":"00-4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-01"}}"#,
-                "json | 2026-03-14T06:41:02.340Z | warn | - | by number | trace_id:4bf92f3577b34da6a3ce929d0e0e4736 | ",
+                "json | 2026-03-14T06:41:02.340Z | warn | - | by number | trace_id:4bf92f3577b34da6a3ce929d0e0e4736 | span_id:00f067aa0ba902b7 | ",
             ),
             (r#"{"level":"loud","msg":"x"}"#, "json | - | - | - | x | "),
             (

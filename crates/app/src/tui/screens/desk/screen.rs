@@ -182,7 +182,7 @@ impl Screen for Desk {
             (Focus::Inspector, Some(inspector)) => inspector.row(),
             _ => None,
         };
-        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind) }
+        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind), id: None }
     }
 
     fn corner(&self, shared: &Shared) -> String {

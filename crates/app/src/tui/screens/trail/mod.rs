@@ -1,5 +1,7 @@
 //! The trail of one id: its entries as steps in time, across all sources.
 
+mod detail;
+mod lanes;
 mod screen;
 mod state;
 mod view;

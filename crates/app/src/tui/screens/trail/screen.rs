@@ -1,16 +1,23 @@
 //! The trail as a screen.
 
+use std::sync::Arc;
+
 use cribrum_core::{
-    EntryId,
-    engine::{Lens, Pass, Snapshot},
+    engine::{Id, Lens, Pass, Snapshot},
+    entry::IdKey,
     query::Expr,
-    trail::Trail,
+    requests::Requests,
+    trail::{self, LaneBy, Trail, Usual, width},
+    veil::Desk,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
 
-use super::{state::TrailView, view};
+use super::{
+    state::{Compared, Followed, TrailView},
+    view,
+};
 use crate::tui::{
-    context::{Context, Request, Step, Target},
+    context::{Choice, Context, List, Request, Step, Target},
     keys::{ENTER, Key},
     screen::{
         Action, Binding,
@@ -46,13 +53,31 @@ fn open(cx: &mut Context) -> Opened {
         cx.tell("this entry has no id to follow");
         return None;
     }
-    cx.look(
-        "id",
-        true,
-        move |snapshot, _| Some(snapshot.id_expr(from, here.id_kind).map_err(|error| gone(&error))),
-        TrailView::follow,
-    );
-    Some(Box::new(TrailView { expr: None, trail: None, asked: false, cursor: 0, from }))
+    let mut view = TrailView::new(from);
+    match here.id {
+        Some(key) if cx.shared.snapshot.is_identified() => view.follow(cx, vec![key]),
+        _ => cx.look(
+            "id",
+            true,
+            move |snapshot, _| Some(chosen(snapshot, here).map_err(|error| gone(&error))),
+            TrailView::found,
+        ),
+    }
+    Some(Box::new(view))
+}
+
+/// The id to follow, and the condition that finds it by its text.
+fn chosen(snapshot: &Snapshot, here: Here) -> std::io::Result<Option<(Id<Desk>, Expr)>> {
+    let Some(from) = here.entry else { return Ok(None) };
+    let ids = snapshot.ids_of::<Desk>(from)?;
+    let id = ids.into_iter().find(|id| match here.id {
+        Some(key) => id.key == key,
+        None => here.id_kind.is_none_or(|kind| kind == id.kind),
+    });
+    Ok(id.map(|id| {
+        let expr = Expr::Id(id.text.as_str().to_owned());
+        (id, expr)
+    }))
 }
 
 static KEYS: &[Binding<TrailView>] = &[
@@ -67,7 +92,44 @@ static KEYS: &[Binding<TrailView>] = &[
             }
         },
     )
-    .footer("open on the desk"),
+    .footer("desk"),
+    Binding::new(
+        Closer,
+        &[Key::Char('(')],
+        "(",
+        "widen: to the session or user of a request",
+        TrailView::widen,
+    )
+    .footer("widen"),
+    Binding::new(
+        Closer,
+        &[Key::Char(')')],
+        ")",
+        "narrow: to one request, or one span",
+        TrailView::narrow,
+    )
+    .footer("narrow"),
+    Binding::new(
+        Closer,
+        &[Key::Char(']')],
+        "]",
+        "the next trail of the list",
+        |view: &mut TrailView, cx| {
+            view.walk(cx, 1);
+        },
+    )
+    .footer("next"),
+    Binding::new(Closer, &[Key::Char('[')], "[", "the trail before", |view: &mut TrailView, cx| {
+        view.walk(cx, -1);
+    }),
+    Binding::new(
+        Closer,
+        &[Key::Char('l')],
+        "l",
+        "lanes by service, source, container or host",
+        TrailView::turn_lanes,
+    )
+    .footer("lanes"),
     Binding::new(
         Saving,
         &[Key::Char('y')],
@@ -97,26 +159,18 @@ impl Screen for TrailView {
         view::draw(self, shared, area, buffer);
     }
 
+    fn prepare(&mut self, _: Rect, cx: &mut Context) {
+        self.look(cx);
+    }
+
     fn refreshed(&mut self, cx: &mut Context) {
-        let Some(expr) = self.expr.as_ref().filter(|_| !self.asked) else { return };
-        let text = expr.to_string();
-        let done = |lens: &cribrum_core::engine::LensView| lens.done && lens.text == text;
-        if !cx.shared.lens(Lens::Trail).is_some_and(done) || !cx.shared.snapshot.loaded() {
-            return;
+        // Entries that arrive may belong to it.
+        let snapshot = &cx.shared.snapshot;
+        if snapshot.order.len() != self.entries && self.trail.is_some() && snapshot.is_identified()
+        {
+            self.asked = false;
         }
-        self.asked = true;
-        let id = match expr {
-            Expr::Id(id) => id.clone(),
-            _ => String::new(),
-        };
-        let build = move |snapshot: &Snapshot, pass: &Pass| {
-            Trail::build(snapshot, snapshot.lens(Lens::Trail)?, &id, pass)
-        };
-        cx.look("trail", true, build, |view: &mut Self, _, trail| {
-            let from = trail.steps.iter().position(|step| step.entry.id == view.from);
-            view.cursor = from.unwrap_or(0);
-            view.trail = Some(trail);
-        });
+        self.look(cx);
     }
 
     fn step(&mut self, step: Step, _: &mut Context) {
@@ -125,7 +179,7 @@ impl Screen for TrailView {
     }
 
     fn here(&self, _: &Shared) -> Here {
-        Here { entry: self.entry(), id_kind: None }
+        Here { entry: self.entry(), id_kind: None, id: None }
     }
 
     fn corner(&self, _: &Shared) -> String {
@@ -139,18 +193,15 @@ impl Screen for TrailView {
 }
 
 impl TrailView {
-    /// The entry of the step under the cursor.
-    fn entry(&self) -> Option<EntryId> {
-        let step = self.trail.as_ref()?.steps.get(self.cursor)?;
-        Some(step.entry.id)
-    }
-
     /// The id to follow is known.
-    fn follow(&mut self, cx: &mut Context, expr: Result<Option<Expr>, String>) {
-        match expr {
-            Ok(Some(expr)) => {
+    fn found(&mut self, cx: &mut Context, found: Result<Option<(Id<Desk>, Expr)>, String>) {
+        match found {
+            Ok(Some((id, _))) if cx.shared.snapshot.is_identified() => {
+                self.follow(cx, vec![id.key])
+            }
+            Ok(Some((id, expr))) => {
                 cx.set_lens(Lens::Trail, Some(expr.clone()));
-                self.expr = Some(expr);
+                self.followed = Followed::Text { id: id.text.as_str().to_owned(), expr };
             }
             Ok(None) => {
                 cx.tell("this entry has no id to follow");
@@ -160,6 +211,230 @@ impl TrailView {
                 cx.shared.warn(error);
                 cx.request(Request::Close);
             }
+        }
+    }
+
+    /// Follows ids by the index of ids.
+    fn follow(&mut self, cx: &mut Context, keys: Vec<IdKey>) {
+        self.followed = Followed::Keys(keys);
+        self.usual = Compared::NotYet;
+        self.links.clear();
+        (self.asked, self.beside) = (false, false);
+        self.look(cx);
+    }
+
+    /// Asks for what is missing and can be had now.
+    fn look(&mut self, cx: &mut Context) {
+        if !self.asked {
+            match &self.followed {
+                Followed::Keys(keys) => {
+                    let keys = keys.clone();
+                    self.build(cx, move |snapshot, pass| Trail::follow(snapshot, &keys, pass));
+                }
+                Followed::Text { id, .. } if self.is_found(&cx.shared) => {
+                    let id = id.clone();
+                    self.build(cx, move |snapshot, pass| {
+                        Trail::build(snapshot, snapshot.lens(Lens::Trail)?, &id, pass)
+                    });
+                }
+                _ => {}
+            }
+        }
+        if !self.beside && self.trail.is_some() && cx.shared.snapshot.is_identified() {
+            self.beside = true;
+            let keys = self.keys();
+            cx.look(
+                "links",
+                true,
+                move |snapshot, _| Some(trail::links::<Desk>(snapshot, &keys)),
+                |view: &mut Self, _, links| view.links = links,
+            );
+            self.compare(cx);
+        }
+    }
+
+    fn build(
+        &mut self,
+        cx: &mut Context,
+        build: impl FnOnce(&Snapshot, &Pass) -> Option<Trail> + Send + 'static,
+    ) {
+        self.asked = true;
+        self.entries = cx.shared.snapshot.order.len();
+        let by = self.by;
+        let build = move |snapshot: &Snapshot, pass: &Pass| {
+            let mut trail = build(snapshot, pass)?;
+            if let Some(by) = by {
+                trail.arrange(snapshot, by);
+            }
+            Some(trail)
+        };
+        cx.look("trail", true, build, |view: &mut Self, cx, trail| {
+            let from = view.entry().or(view.from);
+            let place = trail.steps.iter().position(|step| Some(step.entry.id) == from);
+            view.cursor = place.unwrap_or(0);
+            view.from = None;
+            // What is usual of its steps is told by their places.
+            let same =
+                view.trail.as_ref().is_some_and(|before| before.steps.len() == trail.steps.len());
+            if !same {
+                view.usual = Compared::NotYet;
+                view.beside = false;
+            }
+            view.trail = Some(trail);
+            view.look(cx);
+        });
+    }
+
+    /// Compares the trail with those that begin as it does.
+    fn compare(&mut self, cx: &mut Context) {
+        let Some(trail) = self.trail.clone() else { return };
+        let kind = self.kind();
+        let compare = move |snapshot: &Snapshot, pass: &Pass| {
+            let requests = Requests::find(snapshot, kind, pass)?;
+            let (alike, looked) = trail::alike(snapshot, &trail, &requests, pass)?;
+            Some(Usual::of(&trail, &alike, looked))
+        };
+        cx.look("usual", true, compare, |view: &mut Self, _, usual| {
+            view.usual = match usual {
+                Some(usual) => Compared::Known(Box::new(usual)),
+                None => Compared::Few,
+            };
+        });
+    }
+
+    /// Follows an id that takes in more: of several kinds that with the least more.
+    fn widen(&mut self, cx: &mut Context) {
+        if !self.beside {
+            cx.tell("the ids of all entries are still being read");
+            return;
+        }
+        let own = width(self.kind());
+        let wider =
+            self.links.iter().map(|link| width(link.id.kind)).filter(|wide| *wide > own).min();
+        let Some(wider) = wider else {
+            cx.tell("no id beside this one takes in more");
+            return;
+        };
+        let links = self.links.iter().filter(|link| width(link.id.kind) == wider);
+        let choices: Vec<(IdKey, String, String)> = links
+            .map(|link| {
+                let text = format!("{} {}", link.id.kind, link.id.text.for_terminal());
+                (link.id.key, text, format!("{} entries", link.entries))
+            })
+            .collect();
+        self.choose(cx, "widen to", choices);
+    }
+
+    /// Follows an id of the step under the cursor that takes in less: of several kinds that with the most.
+    fn narrow(&mut self, cx: &mut Context) {
+        let own = width(self.kind());
+        let Some(step) = self.trail.as_ref().and_then(|trail| trail.steps.get(self.cursor)) else {
+            return;
+        };
+        let ids = || step.entry.ids.iter().zip(&step.entry.id_keys);
+        let less = |kind: &str| width(kind) < own && width(kind) > 0;
+        let narrower = ids().map(|((kind, _), _)| *kind).filter(|kind| less(kind)).map(width).max();
+        let Some(narrower) = narrower else {
+            cx.tell("no id of this step takes in less");
+            return;
+        };
+        let ids = ids().filter(|((kind, _), _)| width(kind) == narrower);
+        let choices = ids
+            .map(|((kind, text), key)| {
+                (*key, format!("{kind} {}", text.for_terminal()), String::new())
+            })
+            .collect();
+        self.choose(cx, "narrow to", choices);
+    }
+
+    fn choose(
+        &mut self,
+        cx: &mut Context,
+        title: &'static str,
+        choices: Vec<(IdKey, String, String)>,
+    ) {
+        if !cx.shared.snapshot.is_identified() {
+            cx.tell("the ids of all entries are still being read");
+            return;
+        }
+        if let [(key, _, _)] = choices.as_slice() {
+            self.go(cx, *key);
+            return;
+        }
+        let rows = choices.into_iter().map(|(key, text, note)| {
+            Choice::of(text, move |view: &mut Self, cx| view.go(cx, key)).note(note)
+        });
+        let rows = rows.collect();
+        cx.choose(List {
+            title,
+            word: "follow",
+            empty: "nothing to follow",
+            rows,
+            keys: &[],
+            named: None,
+        });
+    }
+
+    /// Follows another id, with the cursor on the same entry where that has it.
+    fn go(&mut self, cx: &mut Context, key: IdKey) {
+        self.from = self.entry();
+        self.trail = None;
+        self.follow(cx, vec![key]);
+    }
+
+    /// Goes to the next trail of the list, or to the one before.
+    fn walk(&mut self, cx: &mut Context, by: isize) {
+        let listed = Arc::clone(&cx.shared.listed);
+        let own = self.keys();
+        match listed.iter().position(|key| own.contains(key)) {
+            Some(at) => match at.checked_add_signed(by).and_then(|at| listed.get(at)) {
+                Some(key) => {
+                    self.trail = None;
+                    self.from = None;
+                    self.follow(cx, vec![*key]);
+                }
+                None => cx.tell("this is the last trail of the list"),
+            },
+            None if self.trail.is_none() => {}
+            None => self.list(cx, by),
+        }
+    }
+
+    /// Lists the requests of the kind in the order of time, to walk along them.
+    fn list(&mut self, cx: &mut Context, by: isize) {
+        if !cx.shared.snapshot.is_identified() {
+            cx.tell("the ids of all entries are still being read");
+            return;
+        }
+        let (kind, own) = (self.kind(), self.keys());
+        let find = move |snapshot: &Snapshot, pass: &Pass| {
+            let requests = Requests::find(snapshot, kind, pass)?;
+            let own = requests.rows.iter().filter(|row| row.in_pan > 0 || own.contains(&row.key));
+            Some(own.map(|row| row.key).collect::<Arc<[IdKey]>>())
+        };
+        cx.look("list", true, find, move |view: &mut Self, cx, listed| {
+            let own = view.keys();
+            let known = listed.iter().any(|key| own.contains(key));
+            cx.shared.listed = listed;
+            if known {
+                view.walk(cx, by);
+            }
+        });
+    }
+
+    /// Puts the steps into lanes by something else.
+    fn turn_lanes(&mut self, cx: &mut Context) {
+        let Some(trail) = &mut self.trail else { return };
+        let at = LaneBy::ALL.iter().position(|by| *by == trail.by).unwrap_or(0);
+        let next = LaneBy::ALL[(at + 1) % LaneBy::ALL.len()];
+        trail.arrange(&cx.shared.snapshot, next);
+        self.by = Some(next);
+        // How much longer was waited in each lane is told by their numbers.
+        self.usual = Compared::NotYet;
+        let text = format!("lanes by {}", next.name());
+        cx.tell(text);
+        if self.beside {
+            self.compare(cx);
         }
     }
 }

@@ -1,15 +1,105 @@
 //! A trail, or the wait for one.
 
-use cribrum_core::{EntryId, query::Expr, trail::Trail};
+use cribrum_core::{
+    EntryId,
+    engine::Lens,
+    entry::IdKey,
+    query::Expr,
+    trail::{LaneBy, Link, Trail, Usual},
+    veil::Desk,
+};
+
+use crate::tui::shared::Shared;
+
+/// How the entries of the trail are found.
+#[derive(Clone, Debug)]
+pub(super) enum Followed {
+    /// Nothing is known of the id yet.
+    Unknown,
+    /// By a search for the id's text, since the ids of all entries are not known yet.
+    Text { id: String, expr: Expr },
+    /// By the index of ids.
+    Keys(Vec<IdKey>),
+}
+
+/// What is known of trails alike.
+#[derive(Debug)]
+pub(super) enum Compared {
+    /// They have not been read yet.
+    NotYet,
+    /// There are too few.
+    Few,
+    Known(Box<Usual<Desk>>),
+}
 
 /// A trail that is open.
 pub(super) struct TrailView {
-    /// The condition that its entries satisfy, once the id is known.
-    pub(super) expr: Option<Expr>,
+    pub(super) followed: Followed,
     pub(super) trail: Option<Trail>,
-    /// It has been asked for.
+    /// The trail has been asked for.
     pub(super) asked: bool,
+    /// How many entries there were when it was asked for.
+    pub(super) entries: usize,
+    pub(super) usual: Compared,
+    /// What stands beside its ids has been asked for.
+    pub(super) beside: bool,
+    pub(super) links: Vec<Link<Desk>>,
     pub(super) cursor: usize,
-    /// The entry that it was opened from.
-    pub(super) from: EntryId,
+    /// The entry that the cursor begins at.
+    pub(super) from: Option<EntryId>,
+    /// What the lanes are told apart by, where a person has chosen.
+    pub(super) by: Option<LaneBy>,
+}
+
+impl TrailView {
+    pub(super) fn new(from: EntryId) -> Self {
+        Self {
+            followed: Followed::Unknown,
+            trail: None,
+            asked: false,
+            entries: 0,
+            usual: Compared::NotYet,
+            beside: false,
+            links: Vec::new(),
+            cursor: 0,
+            from: Some(from),
+            by: None,
+        }
+    }
+
+    /// The entry of the step under the cursor.
+    pub(super) fn entry(&self) -> Option<EntryId> {
+        let step = self.trail.as_ref()?.steps.get(self.cursor)?;
+        Some(step.entry.id)
+    }
+
+    /// The kind of the id that is followed.
+    pub(super) fn kind(&self) -> &'static str {
+        self.trail.as_ref().and_then(|trail| trail.ids.first()).map_or("id", |id| id.kind)
+    }
+
+    /// The ids that are followed.
+    pub(super) fn keys(&self) -> Vec<IdKey> {
+        match (&self.followed, &self.trail) {
+            (Followed::Keys(keys), _) => keys.clone(),
+            (_, Some(trail)) => trail.ids.iter().map(|id| id.key).collect(),
+            (_, None) => Vec::new(),
+        }
+    }
+
+    /// What is usual of the trail.
+    pub(super) fn usual(&self) -> Option<&Usual<Desk>> {
+        match &self.usual {
+            Compared::Known(usual) => Some(usual),
+            _ => None,
+        }
+    }
+
+    /// Whether the search for the id's text is over.
+    pub(super) fn is_found(&self, shared: &Shared) -> bool {
+        let Followed::Text { expr, .. } = &self.followed else { return false };
+        let text = expr.to_string();
+        shared.snapshot.loaded()
+            && shared.lens(Lens::Trail).is_some_and(|lens| lens.done && lens.text == text)
+    }
 }

@@ -1,0 +1,160 @@
+//! The columns of the table of requests.
+
+use cribrum_core::{
+    engine::Shown,
+    entry::Level,
+    requests::{Request, RequestText, SortBy},
+    veil::CleanValue,
+};
+
+use crate::{
+    present::{count_text, span_text},
+    tui::{shared::Shared, widgets::brief},
+};
+
+/// A column.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Column {
+    Start,
+    Duration,
+    Entries,
+    Sources,
+    Level,
+    Status,
+    Id,
+    First,
+    Wait,
+    Slowest,
+}
+
+impl Column {
+    /// Those that fit a width, from left to right; the last takes what is left.
+    pub(super) fn fitting(width: u16) -> &'static [Self] {
+        match width {
+            0..100 => &[
+                Self::Start,
+                Self::Duration,
+                Self::Entries,
+                Self::Level,
+                Self::Status,
+                Self::First,
+            ],
+            100..140 => &[
+                Self::Start,
+                Self::Duration,
+                Self::Entries,
+                Self::Sources,
+                Self::Level,
+                Self::Status,
+                Self::Id,
+                Self::First,
+            ],
+            _ => &[
+                Self::Start,
+                Self::Duration,
+                Self::Entries,
+                Self::Sources,
+                Self::Level,
+                Self::Status,
+                Self::Id,
+                Self::First,
+                Self::Wait,
+                Self::Slowest,
+            ],
+        }
+    }
+
+    pub(super) fn title(self) -> &'static str {
+        match self {
+            Self::Start => "start",
+            Self::Duration => "duration",
+            Self::Entries => "entries",
+            Self::Sources => "sources",
+            Self::Level => "worst",
+            Self::Status => "status",
+            Self::Id => "id",
+            Self::First => "first step",
+            Self::Wait => "longest wait",
+            Self::Slowest => "before",
+        }
+    }
+
+    /// What it orders by; nothing where that takes reading entries.
+    pub(super) fn sort(self) -> Option<SortBy> {
+        Some(match self {
+            Self::Start => SortBy::Start,
+            Self::Duration => SortBy::Duration,
+            Self::Entries => SortBy::Entries,
+            Self::Sources => SortBy::Sources,
+            Self::Level => SortBy::Level,
+            Self::Status => SortBy::Status,
+            Self::Wait => SortBy::Wait,
+            Self::Id | Self::First | Self::Slowest => return None,
+        })
+    }
+
+    /// Cells; 0 for what is left.
+    pub(super) fn width(self, area: u16) -> u16 {
+        match self {
+            Self::Start => 12,
+            Self::Duration => 11,
+            Self::Entries | Self::Sources => 7,
+            Self::Level => 8,
+            Self::Status => 6,
+            Self::Id => 18,
+            Self::First if area >= 140 => 36,
+            Self::Wait => 12,
+            Self::First | Self::Slowest => 0,
+        }
+    }
+
+    /// Whether its values are numbers, which end under each other.
+    pub(super) fn is_number(self) -> bool {
+        matches!(self, Self::Duration | Self::Entries | Self::Sources | Self::Status | Self::Wait)
+    }
+
+    /// What stands in it.
+    pub(super) fn text(
+        self,
+        shared: &Shared,
+        request: &Request,
+        read: Option<&RequestText>,
+    ) -> String {
+        match self {
+            Self::Start => shared.moment(request.start),
+            Self::Duration => span_text(request.duration()),
+            Self::Entries => count_text(request.entries as usize),
+            Self::Sources => request.sources().to_string(),
+            Self::Level => request.worst.map_or("", Level::name).to_owned(),
+            Self::Status => request.status.map_or_else(String::new, |status| status.to_string()),
+            Self::Id => read.map_or_else(|| "…".into(), |read| read.id.for_terminal().into_owned()),
+            Self::First => read.map_or_else(|| "…".into(), |read| step_text(&read.first)),
+            Self::Wait if request.wait > 0 => span_text(request.wait),
+            Self::Wait => String::new(),
+            Self::Slowest => {
+                let slowest = read.and_then(|read| read.slowest.as_ref());
+                slowest.map_or_else(String::new, |entry| {
+                    format!("{}: {}", shared.label_of(entry.id), step_text(entry))
+                })
+            }
+        }
+    }
+}
+
+/// What a step says: the method and the path of a request, else its message.
+pub(super) fn step_text(entry: &Shown) -> String {
+    let field = |name: &str| {
+        entry.fields.iter().find(|field| field.name.as_str() == name).and_then(|field| match &field
+            .value
+        {
+            CleanValue::Text(text) | CleanValue::Number(text) => {
+                Some(text.for_terminal().into_owned())
+            }
+            _ => None,
+        })
+    };
+    match (field("method"), field("path")) {
+        (Some(method), Some(path)) => format!("{method} {path}"),
+        _ => brief(entry),
+    }
+}

@@ -1,0 +1,3 @@
+//! Requests as a conversation.
+
+use crate::tui::testing::TestDesk;

@@ -1,0 +1,167 @@
+//! The ids of a block's entries, found once: by single values where their names and places are known without
+//! reading the entry, else by reading it in full. Builds with debug assertions hold one against the other.
+
+use std::{cell::RefCell, io};
+
+use crate::{
+    entry::{
+        Entry, Field,
+        ids::{self, IdKey},
+    },
+    query,
+    store::{Block, IdBuilder, IdColumn},
+};
+
+/// Names of fields that hold a status of HTTP, folded.
+const STATUS: [&[u8]; 6] = [
+    b"status",
+    b"statuscode",
+    b"httpstatus",
+    b"httpstatuscode",
+    b"responsestatus",
+    b"responsecode",
+];
+
+/// The ids of a block's entries. Cost: the block's bytes, the first time.
+///
+/// # Errors
+///
+/// Those of reading them.
+pub(crate) fn identify<'b>(block: &'b Block, bytes: &mut Vec<u8>) -> io::Result<&'b IdColumn> {
+    if let Some(known) = block.ids.get() {
+        return Ok(known);
+    }
+    block.read_all(bytes)?;
+    let mut builder = IdBuilder::default();
+    for index in 0..block.len() {
+        let raw = block.cut(index, bytes);
+        let ended = by_values(block, index, &raw, &mut builder).unwrap_or_else(|| {
+            let entry = block.entry(index, &raw);
+            by_entry(&entry, &mut builder)
+        });
+        builder.next(ended.status, ended.took);
+    }
+    Ok(block.ids.get_or_init(|| builder.finish()))
+}
+
+/// How something ended.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Ended {
+    status: u16,
+    /// Seconds, or less than 0.
+    took: f32,
+}
+
+impl Ended {
+    const UNKNOWN: Self = Self { status: 0, took: -1.0 };
+
+    /// Takes a value in that may say it.
+    fn look(&mut self, own: &str, text: &str) {
+        if text.len() > 40 || !text.bytes().any(|b| b.is_ascii_digit()) {
+            return;
+        }
+        if self.status == 0
+            && let [hundreds @ b'1'..=b'5', b'0'..=b'9', b'0'..=b'9'] = text.as_bytes()
+            && *hundreds > 0
+            && is_status(own.as_bytes())
+        {
+            self.status = text.parse().unwrap_or(0);
+        }
+        if self.took < 0.0
+            && query::is_duration_name(own)
+            && let Some(seconds) = query::seconds(own, text)
+        {
+            #[expect(
+                clippy::cast_possible_truncation,
+                reason = "seven digits of a duration are enough to order by"
+            )]
+            let seconds = seconds as f32;
+            self.took = seconds.max(-1.0);
+        }
+    }
+}
+
+fn is_status(name: &[u8]) -> bool {
+    let mut folded = [0u8; 16];
+    let mut len = 0;
+    for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {
+        let Some(place) = folded.get_mut(len) else { return false };
+        *place = byte.to_ascii_lowercase();
+        len += 1;
+    }
+    STATUS.contains(&&folded[..len])
+}
+
+/// Takes the ids by the values of an entry; `None` where it must be read in full.
+fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -> Option<Ended> {
+    thread_local! {
+        /// The ids of the entry at hand, before it is known whether they are all.
+        static FOUND: RefCell<Vec<(usize, IdKey)>> = const { RefCell::new(Vec::new()) };
+    }
+    let layout = block.layout(index);
+    if !block.is_as_written(index, raw) || layout.is_own() {
+        return None;
+    }
+    FOUND.with_borrow_mut(|found| {
+        found.clear();
+        let mut ended = Ended::UNKNOWN;
+        layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
+            let Some(spot) = spot.filter(|spot| !spot.item) else { return };
+            let text = spot.text();
+            let parent = parent_of(name.path, name.own);
+            ids::named(parent, name.own, &text, &mut |kind, id| {
+                found.push((ids::number_of(kind), IdKey::of(kind, id)));
+            });
+            ended.look(name.own, &text);
+        })?;
+        found.iter().for_each(|(kind, key)| builder.id(*kind, *key));
+        unnamed(raw, builder);
+        if cfg!(debug_assertions) {
+            let mut in_full = IdBuilder::default();
+            let entry = block.entry(index, raw);
+            let told = by_entry(&entry, &mut in_full);
+            debug_assert!(
+                builder.is_at_same(&in_full) && told == ended,
+                "the values of {:?} lead to other ids than {entry:?}: {ended:?}, {told:?}",
+                String::from_utf8_lossy(raw)
+            );
+        }
+        Some(ended)
+    })
+}
+
+/// The name of the object that a value stands in.
+fn parent_of<'n>(path: &'n str, own: &str) -> &'n str {
+    let above =
+        path.strip_suffix(own).and_then(|above| above.strip_suffix('.')).unwrap_or_default();
+    above.rsplit('.').next().unwrap_or_default()
+}
+
+/// The same by an entry that was read in full.
+fn by_entry(entry: &Entry<'_>, builder: &mut IdBuilder) -> Ended {
+    fn walk(fields: &[Field<'_>], ended: &mut Ended) {
+        for field in fields {
+            match field.value.text() {
+                Some(text) => ended.look(&field.name, text),
+                None => walk(field.value.children(), ended),
+            }
+        }
+    }
+    for (kind, id) in entry.ids() {
+        builder.id(ids::number_of(kind), IdKey::of(kind, &id));
+    }
+    let mut ended = Ended::UNKNOWN;
+    walk(&entry.fields, &mut ended);
+    ended
+}
+
+/// Takes the ids that an entry holds by their form, and that no name has told before.
+fn unnamed(raw: &[u8], builder: &mut IdBuilder) {
+    let kind = ids::number_of("id");
+    for token in ids::by_form(raw) {
+        let key = IdKey::of("id", token);
+        if !builder.has(key) {
+            builder.id(kind, key);
+        }
+    }
+}
