@@ -60,12 +60,8 @@ impl Ended {
         if text.len() > 40 || !text.bytes().any(|b| b.is_ascii_digit()) {
             return;
         }
-        if self.status == 0
-            && let [hundreds @ b'1'..=b'5', b'0'..=b'9', b'0'..=b'9'] = text.as_bytes()
-            && *hundreds > 0
-            && is_status(own.as_bytes())
-        {
-            self.status = text.parse().unwrap_or(0);
+        if self.status == 0 {
+            self.status = status_of(own, text).unwrap_or(0);
         }
         if self.took < 0.0
             && query::is_duration_name(own)
@@ -78,6 +74,14 @@ impl Ended {
             let seconds = seconds as f32;
             self.took = seconds.max(-1.0);
         }
+    }
+}
+
+/// The status of HTTP that a field tells by its name and its value.
+pub(crate) fn status_of(own: &str, text: &str) -> Option<u16> {
+    match text.as_bytes() {
+        [b'1'..=b'5', b'0'..=b'9', b'0'..=b'9'] if is_status(own.as_bytes()) => text.parse().ok(),
+        _ => None,
     }
 }
 

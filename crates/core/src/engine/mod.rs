@@ -42,7 +42,7 @@ pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
 pub use hidden::{Found, Hidden};
 pub use identified::{Id, id_kinds};
-pub(crate) use identify::identify;
+pub(crate) use identify::{identify, status_of};
 pub use ordering::{By, First, Keys};
 pub use over_time::pan_over_time;
 pub use pass::{Latest, Pass};

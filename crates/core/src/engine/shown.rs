@@ -102,6 +102,17 @@ impl<A: Audience> Shown<A> {
             _ => None,
         })
     }
+
+    /// The status of HTTP that it tells.
+    #[must_use]
+    pub fn status(&self) -> Option<u16> {
+        self.fields.iter().find_map(|field| match &field.value {
+            CleanValue::Text(text) | CleanValue::Number(text) => {
+                super::status_of(field.name.as_str(), text.as_str())
+            }
+            _ => None,
+        })
+    }
 }
 
 fn seconds(name: &str, text: &str) -> Option<f64> {

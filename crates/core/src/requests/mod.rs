@@ -39,7 +39,8 @@ pub struct Request {
     pub slowest: EntryId,
     /// When it began, in nanoseconds UTC.
     pub start: i64,
-    /// When it ended: the time of its last entry, or when an entry says that it was done.
+    /// When it ended: when it was answered, where an entry with a status says how long that took; else the time of its
+    /// last entry.
     pub end: i64,
     /// The longest wait between two of its entries, in nanoseconds.
     pub wait: i64,
@@ -54,7 +55,13 @@ pub struct Request {
     /// The status that it ended with: that of the entry that tells the longest duration, else the last.
     pub status: Option<u16>,
     last: i64,
-    told: f32,
+    /// The longest duration that an entry tells: from when to when, and whether with a status.
+    told: Option<(i64, i64, bool)>,
+}
+
+/// Whether something that lasted so long began with a request: it is the whole of it.
+pub(crate) fn covers(from: i64, to: i64, start: i64) -> bool {
+    from.saturating_sub(start) <= to.saturating_sub(from) / 20
 }
 
 impl Request {
@@ -72,7 +79,7 @@ impl Request {
             worst: None,
             status: None,
             last: NO_TIME,
-            told: -1.0,
+            told: None,
         }
     }
 
@@ -111,23 +118,31 @@ impl Request {
     /// Takes in what an entry says of how it ended. Some programs stamp a request with the time at which it came in
     /// and some with that of the answer: with that of the answer where other entries stand before it.
     fn ended(&mut self, status: u16, took: f32, time: i64) {
-        if status > 0 && (took > self.told || self.told < 0.0) {
-            self.status = Some(status);
-        }
-        if took <= 0.0 || time == NO_TIME || took <= self.told {
-            return;
-        }
-        self.told = took;
         #[expect(
             clippy::cast_possible_truncation,
             reason = "a saturating conversion of nanoseconds"
         )]
-        let took = (f64::from(took) * 1e9).round() as i64;
-        if time <= self.start {
-            self.end = self.end.max(time.saturating_add(took));
-        } else if time.saturating_sub(took) < self.start && self.last <= time {
-            self.start = time.saturating_sub(took);
+        let took = (f64::from(took.max(0.0)) * 1e6).round() as i64 * 1_000;
+        let longest = self.told.map_or(-1, |(from, to, _)| to - from);
+        if status > 0 && (took > longest || self.status.is_none()) {
+            self.status = Some(status);
         }
+        if took == 0 || time == NO_TIME || took <= longest {
+            return;
+        }
+        let (from, to) = match time <= self.start {
+            true => (time, time.saturating_add(took)),
+            false => (time.saturating_sub(took), time),
+        };
+        self.told = Some((from, to, status > 0));
+    }
+
+    /// All of its entries have been seen.
+    fn settle(&mut self) {
+        let Some((from, to, answered)) = self.told else { return };
+        self.start = self.start.min(from);
+        // What comes after the answer is no part of the wait for it.
+        self.end = if answered && covers(from, to, self.start) { to } else { self.end.max(to) };
     }
 }
 
@@ -323,5 +338,6 @@ impl<'s> Finding<'s> {
                 }
             }
         }
+        self.rows.iter_mut().for_each(Request::settle);
     }
 }

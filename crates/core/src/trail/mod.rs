@@ -23,6 +23,7 @@ use crate::{
         pass::{self, Entries, Fold, Selection},
     },
     entry::{IdKey, Level},
+    requests::covers,
     store::EntryId,
     veil::{Audience, Desk},
 };
@@ -89,8 +90,11 @@ pub struct Trail<A: Audience = Desk> {
     pub steps: Vec<Step<A>>,
     /// When the first step was, in nanoseconds UTC.
     pub start: i64,
-    /// From the first step to the last, spans included, in nanoseconds.
+    /// From the first step to the answer, where a step with a status tells how long that took; else to the last step,
+    /// spans included; in nanoseconds.
     pub duration: i64,
+    /// The step that tells when it was answered.
+    pub answer: Option<usize>,
     /// The step before which the longest wait lies.
     pub longest: Option<usize>,
     /// Steps that can't be read any more.
@@ -108,6 +112,7 @@ impl<A: Audience> Default for Trail<A> {
             steps: Vec::new(),
             start: 0,
             duration: 0,
+            answer: None,
             longest: None,
             gone: 0,
             more: 0,
@@ -199,6 +204,13 @@ impl<A: Audience> Trail<A> {
         let ends =
             trail.steps.iter().map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)));
         trail.duration = ends.max().unwrap_or_default();
+        let answers = trail.steps.iter().enumerate().filter_map(|(at, step)| {
+            let (from, to) = step.span.filter(|_| step.entry.status().is_some())?;
+            Some((to - from, to, at)).filter(|_| covers(from, to, 0))
+        });
+        if let Some((_, to, at)) = answers.max() {
+            (trail.duration, trail.answer) = (to, Some(at));
+        }
         let steps = trail.steps.iter().enumerate().skip(1);
         trail.longest = steps
             .max_by_key(|(at, step)| (step.gap, std::cmp::Reverse(*at)))
@@ -217,6 +229,13 @@ impl<A: Audience> Trail<A> {
     #[must_use]
     pub fn count(&self, level: Level) -> usize {
         self.steps.iter().filter(|step| step.entry.level() == Some(level)).count()
+    }
+
+    /// How many steps came after the answer.
+    #[must_use]
+    pub fn after(&self) -> usize {
+        let late = |step: &&Step<A>| step.at > self.duration;
+        self.steps.iter().filter(late).count()
     }
 
     /// How many steps the sieve holds back.

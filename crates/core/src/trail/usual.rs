@@ -91,7 +91,11 @@ impl<A: Audience> Usual<A> {
             steps.push(StepUsual {
                 share: waits.share(kind),
                 wait,
-                excess: wait.map_or(0, |(p50, _)| excess(step.gap, p50, duration.0)),
+                // What comes after the answer was not waited for.
+                excess: match wait.filter(|_| step.at <= trail.duration) {
+                    Some((p50, _)) => excess(step.gap, p50, duration.0.max(trail.duration / 5)),
+                    None => 0,
+                },
                 again: (*times > waits.often(kind)).then_some(*times).filter(|times| *times > 1),
                 early: false,
             });

@@ -272,6 +272,7 @@ impl Lanes {
             let wide = u16::try_from(cells(&pair)).unwrap_or(u16::MAX);
             if at.saturating_add(wide) + 1 < area.right() {
                 let faint = theme.style(Role::Faint);
+                put(buffer, at - 1, y, 1, " ", faint);
                 at += put_veiled(theme, (at, y), wide, &pair, faint, buffer) + 2;
             }
         }

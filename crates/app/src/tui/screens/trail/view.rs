@@ -93,6 +93,9 @@ fn summary(view: &TrailView, shared: &Shared, trail: &Trail, area: Rect, buffer:
         ),
         dim,
     );
+    if trail.after() > 0 {
+        tell(&format!("{} after the answer", count_text(trail.after())), theme.style(Role::Faint));
+    }
     for level in [Level::Fatal, Level::Error, Level::Warn] {
         let count = trail.count(level);
         if count > 0 {
