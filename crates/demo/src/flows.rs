@@ -7,6 +7,7 @@ use crate::{
     random::Random,
     secrets::{self, Planted},
     services::{Service, access, rfc3339, spaced},
+    spans::Span,
 };
 
 const PEOPLE: [&str; 10] = [
@@ -21,6 +22,24 @@ const PEOPLE: [&str; 10] = [
     "I. Saltonstall",
     "J. Weir",
 ];
+/// 06:52:21, when booking is up again.
+const RESTARTED: i64 = 1_773_471_141 * SECOND;
+
+/// When a span was, and how it ended.
+struct Told {
+    start: i64,
+    end: i64,
+    status: u16,
+    error: Option<&'static str>,
+}
+
+/// The session of a passenger who is there at a time: a few dozen at once, ten minutes each.
+fn session_at(time: i64) -> String {
+    let (slot, window) = (time / MILLI % 29, time / (600 * SECOND));
+    let mixed = (slot * 0x9e37 + window * 0x85eb).wrapping_mul(0x2545_f491).unsigned_abs();
+    format!("s-{:06x}", (mixed >> 7) & 0xff_ffff)
+}
+
 const AGENTS: [&str; 3] = [
     "saltmarsh-app/4.2.1 (passenger; build 20260311; en-GB)",
     "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101",
@@ -32,12 +51,20 @@ struct Flow<'r> {
     random: &'r mut Random,
     time: i64,
     id: Option<String>,
+    /// The passenger's session.
+    session: Option<String>,
     events: Vec<Event>,
 }
 
 impl<'r> Flow<'r> {
     fn new(time: i64, id: Option<String>, random: &'r mut Random) -> Self {
-        Self { random, time, id, events: Vec::new() }
+        Self { random, time, id, session: None, events: Vec::new() }
+    }
+
+    /// The same for a passenger who has signed in.
+    fn of(mut self, session: String) -> Self {
+        self.session = Some(session);
+        self
     }
 
     fn wait(&mut self, millis: i64) {
@@ -91,7 +118,11 @@ impl<'r> Flow<'r> {
             None if self.random.chance(30) => String::new(),
             None => format!(" \"https://ferries.example.test/\" \"{agent}\" {took}"),
             Some(id) => {
-                format!(" \"https://ferries.example.test/\" \"{agent}\" request_id={id} {took}")
+                let session = self.session.iter().map(|session| format!("session={session} "));
+                let session: String = session.collect();
+                format!(
+                    " \"https://ferries.example.test/\" \"{agent}\" request_id={id} {session}{took}"
+                )
             }
         };
         let text = format!(
@@ -110,16 +141,47 @@ impl<'r> Flow<'r> {
         if let Some(id) = &self.id {
             let _ = write!(text, ",\"request_id\":\"{id}\"");
         }
+        if let Some(session) = &self.session {
+            let _ = write!(text, ",\"session\":\"{session}\"");
+        }
         if !fields.is_empty() {
             let _ = write!(text, ",{fields}");
         }
         let host = 1 + self.time / MILLI % 3;
+        let (pid, version) =
+            if self.time < RESTARTED { (4_417, "4.7.0") } else { (8_812, "4.7.1") };
         let _ = write!(
             text,
-            ",\"host\":\"booking-{host}.ferries.example.test\",\"pid\":4417,\"thread\":\"http-{}\",\"version\":\"4.7.0\"}}",
+            ",\"host\":\"booking-{host}.ferries.example.test\",\"pid\":{pid},\"thread\":\"http-{}\",\"version\":\"{version}\"}}",
             self.time / MILLI % 16
         );
         self.push(Service::Booking, level, text, secrets);
+    }
+
+    /// A span of the request, at its start.
+    fn span(
+        &mut self,
+        service: &str,
+        name: &str,
+        (number, parent): (u64, Option<u64>),
+        told: Told,
+    ) {
+        let Some(request) = self.id.clone() else { return };
+        let span = Span {
+            service,
+            name,
+            request: &request,
+            number,
+            parent,
+            start: told.start,
+            end: told.end,
+            status: told.status,
+            error: told.error,
+        };
+        let level = if told.error.is_some() { "error" } else { "info" };
+        let now = std::mem::replace(&mut self.time, told.start);
+        self.push(Service::Spans, level, span.line(), Vec::new());
+        self.time = now;
     }
 
     fn fares(
@@ -221,7 +283,7 @@ fn crossing(random: &mut Random) -> i64 {
 
 fn browse(time: i64, random: &mut Random) -> Vec<Event> {
     let number = crossing(random);
-    let mut flow = Flow::new(time, Some(random.id()), random);
+    let mut flow = Flow::new(time, Some(random.id()), random).of(session_at(time));
     let took = flow.random.within(4, 60);
     flow.gate("GET", &format!("/crossings/{number}"), 200, took, None);
     flow.some_millis(1, 4);
@@ -254,7 +316,7 @@ fn assets(time: i64, random: &mut Random) -> Vec<Event> {
 }
 
 fn sign_in(time: i64, random: &mut Random) -> Vec<Event> {
-    let mut flow = Flow::new(time, Some(random.id()), random);
+    let mut flow = Flow::new(time, Some(random.id()), random).of(session_at(time));
     let user = flow.random.within(1_000, 9_999);
     let took = flow.random.within(20, 90);
     match flow.random.below(6) {
@@ -297,12 +359,13 @@ fn sign_in(time: i64, random: &mut Random) -> Vec<Event> {
 /// A seat held, paid and written down, as it should be.
 fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     let number = crossing(random);
-    let mut flow = Flow::new(time, Some(random.id()), random);
+    let mut flow = Flow::new(time, Some(random.id()), random).of(session_at(time));
     let seats = flow.random.within(1, 4);
     let price = format!("{}.00", seats * 24);
     let took = flow.random.within(140, 320);
     flow.gate("POST", &format!("/crossings/{number}/seats"), 201, took, None);
     flow.some_millis(6, 16);
+    let begun = flow.time;
     flow.booking(
         "info",
         "seat hold requested",
@@ -325,6 +388,9 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
         &format!("price={price} took={fare_took}ms"),
         vec![],
     );
+    let told =
+        Told { start: flow.time - fare_took * MILLI, end: flow.time, status: 0, error: None };
+    flow.span("fares", "fares.lookup", (1, Some(0)), told);
     flow.some_millis(1, 4);
     let hold = format!("h-{}", flow.random.within(1_000, 9_999));
     flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":{seats}"), vec![]);
@@ -337,6 +403,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
         flow.id()
     );
     flow.payments("info", "charge", &message, vec![card]);
+    let asked = flow.time;
     if flow.random.chance(12) {
         let (token, url) = (secrets::token(flow.random), secrets::url_password(flow.random));
         let message = format!(
@@ -350,10 +417,14 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
     flow.some_millis(24, 60);
     let message = format!("charge accepted amount={price} request_id={}", flow.id());
     flow.payments("info", "charge", &message, vec![]);
+    let told = Told { start: asked, end: flow.time, status: 200, error: None };
+    flow.span("payments", "acquirer.charge", (2, Some(0)), told);
     flow.some_millis(3, 9);
     flow.manifest("info", number, seats, "seat assigned");
     flow.some_millis(2, 6);
     flow.booking("info", "hold confirmed", &format!("\"hold\":\"{hold}\""), vec![]);
+    let told = Told { start: begun, end: flow.time, status: 201, error: None };
+    flow.span("booking", "POST /crossings/:crossing/seats", (0, None), told);
     flow.events
 }
 
@@ -362,12 +433,14 @@ fn quoted(text: &str) -> String {
 }
 
 /// A charge that the acquirer answers too late: the hold is kept and never released.
-fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<Event> {
-    let id = id.map_or_else(|| random.id(), str::to_owned);
-    let mut flow = Flow::new(time, Some(id), random);
+fn stuck(time: i64, number: i64, known: Option<(&str, &str)>, random: &mut Random) -> Vec<Event> {
+    let id = known.map_or_else(|| random.id(), |(id, _)| id.to_owned());
+    let session = known.map_or_else(|| session_at(time), |(_, session)| session.to_owned());
+    let mut flow = Flow::new(time, Some(id), random).of(session);
     let hold = format!("h-{}", flow.random.within(1_000, 9_999));
     flow.gate("POST", &format!("/crossings/{number}/seats"), 504, 8_214, None);
     flow.wait(13);
+    let begun = flow.time;
     flow.booking(
         "info",
         "seat hold requested",
@@ -380,6 +453,8 @@ fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<E
     flow.fares("warn", "FareLookup:118", "fare lookup retried", "attempt=2 took=209ms", vec![]);
     flow.wait(13);
     flow.fares("info", "FareTable:88", "fare told", "price=48.00 took=11ms", vec![]);
+    let told = Told { start: begun + 3 * MILLI, end: flow.time, status: 0, error: None };
+    flow.span("fares", "fares.lookup", (1, Some(0)), told);
     flow.wait(2);
     flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":2"), vec![]);
     flow.wait(4);
@@ -387,8 +462,13 @@ fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<E
     let message =
         format!("charge asked card={} amount=48.00 request_id={}", card.secret, flow.id());
     flow.payments("info", "charge", &message, vec![card]);
+    let mut asked = flow.time;
     for attempt in 1..=2 {
         flow.wait(1_509);
+        let end = asked + 1_500 * MILLI;
+        let told = Told { start: asked, end, status: 0, error: Some("SocketTimeout: 1500 ms") };
+        flow.span("payments", "acquirer.charge", (1 + attempt, Some(0)), told);
+        asked = flow.time;
         let message = format!(
             "no answer from acquirer, trying again attempt={attempt} timeout=1500ms request_id={}",
             flow.id()
@@ -412,9 +492,14 @@ fn stuck(time: i64, number: i64, id: Option<&str>, random: &mut Random) -> Vec<E
         token.secret
     );
     flow.payments("error", "acquirer", &message, vec![token]);
+    let told =
+        Told { start: asked, end: flow.time, status: 0, error: Some("AcquirerTimeout: 3 tries") };
+    flow.span("payments", "acquirer.charge", (4, Some(0)), told);
     flow.wait(4);
     let fields = format!("\"hold\":\"{hold}\",\"seats\":2,\"state\":\"unknown\"");
     flow.booking("warn", "hold kept, payment unknown", &fields, vec![]);
+    let told = Told { start: begun, end: flow.time, status: 504, error: Some("payment unknown") };
+    flow.span("booking", "POST /crossings/:crossing/seats", (0, None), told);
     flow.wait(31);
     flow.manifest("warn", number, 2, "no row written, payment unknown");
     // The acquirer did charge: its answer comes when nobody waits for it any more.
@@ -533,6 +618,9 @@ fn notes(time: i64, random: &mut Random) -> Vec<Event> {
     flow.events
 }
 
+/// The session of the passenger of the story.
+const STORY: &str = "s-19c04e";
+
 /// What happens at fixed times, whatever the size of the morning.
 pub(crate) fn scripted(second: usize, time: i64, random: &mut Random) -> Vec<Event> {
     match second {
@@ -547,11 +635,29 @@ pub(crate) fn scripted(second: usize, time: i64, random: &mut Random) -> Vec<Eve
             flow.payments("info", "config", &message, vec![key]);
             flow.events
         }
+        // 06:39:21 and 06:40:48: the passenger of the story signs in, and looks at the crossing.
+        2_361 => {
+            let id = "2c90e7b1a4f35d08".to_owned();
+            let mut flow = Flow::new(time + 77 * MILLI, Some(id), random).of(STORY.into());
+            flow.gate("POST", "/session", 201, 41, None);
+            flow.wait(3);
+            flow.booking("info", "session opened", "\"user\":{\"id\":\"u-4711\"}", vec![]);
+            flow.events
+        }
+        2_448 => {
+            let id = "93b1f06ad2c4e875".to_owned();
+            let mut flow = Flow::new(time + 530 * MILLI, Some(id), random).of(STORY.into());
+            flow.gate("GET", "/crossings/112", 200, 19, None);
+            flow.wait(2);
+            flow.booking("debug", "crossing read", "\"crossing\":112,\"free\":6", vec![]);
+            flow.events
+        }
         // 06:41:02: the request that the story is told by.
-        2_462 => stuck(time + 118 * MILLI, 112, Some("7f3a9c21e0b4d86f"), random),
+        2_462 => stuck(time + 118 * MILLI, 112, Some(("7f3a9c21e0b4d86f", STORY)), random),
         // 06:42:37: the next passenger finds the crossing full.
         2_557 => {
-            let mut flow = Flow::new(time + 402 * MILLI, Some("b81d44f09a7c0e1b".into()), random);
+            let id = "b81d44f09a7c0e1b".to_owned();
+            let mut flow = Flow::new(time + 402 * MILLI, Some(id), random).of("s-55d0a1".into());
             flow.gate("POST", "/crossings/112/seats", 409, 58, None);
             flow.wait(13);
             let fields = "\"crossing\":112,\"held\":6,\"holders\":0";
@@ -568,9 +674,9 @@ fn restart(time: i64, random: &mut Random) -> Vec<Event> {
     let mut flow = Flow::new(time, None, random);
     flow.booking("warn", "stopping: asked by operator", "\"signal\":\"TERM\"", vec![]);
     flow.time += 21 * SECOND;
-    flow.booking("info", "booking started", "\"version\":\"4.7.1\",\"pid\":8812", vec![]);
+    flow.booking("info", "booking started", "", vec![]);
     flow.wait(7);
-    flow.booking("info", "listening on 127.0.0.1:7310", "\"version\":\"4.7.1\"", vec![]);
+    flow.booking("info", "listening on 127.0.0.1:7310", "", vec![]);
     flow.wait(105);
     flow.booking(
         "fatal",

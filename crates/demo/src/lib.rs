@@ -15,6 +15,7 @@ mod random;
 mod scenario;
 mod secrets;
 mod services;
+mod spans;
 mod writer;
 
 pub use event::Event;

@@ -1,4 +1,4 @@
-//! The seven sources, and how each writes its lines.
+//! The eight sources, and how each writes its lines.
 
 use jiff::{Timestamp, tz::TimeZone};
 
@@ -17,19 +17,22 @@ pub enum Service {
     Manifest,
     /// Tides and berths: key=value.
     Harbour,
+    /// Spans of booking, fares and payments: requests of the OpenTelemetry protocol in JSON.
+    Spans,
     /// Three programs in one container: JSON, text and key=value in turn.
     Deck,
 }
 
 impl Service {
     /// All sources.
-    pub const ALL: [Self; 7] = [
+    pub const ALL: [Self; 8] = [
         Self::Gate,
         Self::Booking,
         Self::Fares,
         Self::Payments,
         Self::Manifest,
         Self::Harbour,
+        Self::Spans,
         Self::Deck,
     ];
 
@@ -43,6 +46,7 @@ impl Service {
             Self::Payments => "payments.log",
             Self::Manifest => "manifest.csv",
             Self::Harbour => "harbour.log",
+            Self::Spans => "spans.jsonl",
             Self::Deck => "deck.log",
         }
     }
@@ -63,6 +67,7 @@ impl Service {
     pub fn digits(self) -> u8 {
         match self {
             Self::Harbour => 6,
+            Self::Spans => 9,
             _ => 3,
         }
     }

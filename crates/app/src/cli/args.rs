@@ -18,6 +18,7 @@ use crate::settings::Palette;
     cribrum sift logs/ --order source        source by source, written while they are read\n  \
     cribrum sift --last 100 app.log          the last hundred entries, whatever the size\n  \
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
+    cribrum requests logs/                   all requests, the slowest first\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
 pub(crate) struct Arguments {
@@ -38,6 +39,8 @@ pub(crate) enum Command {
     Sift(Sift),
     /// Write the steps of one id across all sources
     Trail(Trail),
+    /// List every id with its duration and outcome, the slowest first
+    Requests(Requests),
     /// Draw a plate: a chart as SVG or PDF
     Draw(Draw),
     /// Wait for entries, and write each as it arrives; ends after a count or a time
@@ -214,12 +217,100 @@ pub(crate) struct Trail {
     pub(crate) id: String,
     #[command(flatten)]
     pub(crate) pour: Pour,
+    /// Follow a further id as well, in one trail with the first; may be given several times
+    #[arg(long, value_name = "ID")]
+    pub(crate) also: Vec<String>,
+    /// The kind of the id, where a short one stands for different things: request_id, order_id, user_id
+    #[arg(long, value_name = "KIND")]
+    pub(crate) kind: Option<String>,
+    /// Compare the trail with those that begin alike, and say what is unusual; reads all sources
+    #[arg(long)]
+    pub(crate) usual: bool,
+    /// What lanes are told apart by; by default whatever tells them apart best
+    #[arg(long, value_name = "BY", value_enum)]
+    pub(crate) lanes: Option<Lanes>,
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
     pub(crate) form: Table,
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Lanes {
+    /// The service that says its name
+    Service,
+    /// The source
+    Source,
+    /// The container or the pod
+    Container,
+    /// The host
+    Host,
+}
+
+impl From<Lanes> for cribrum_core::trail::LaneBy {
+    fn from(lanes: Lanes) -> Self {
+        match lanes {
+            Lanes::Service => Self::Service,
+            Lanes::Source => Self::Source,
+            Lanes::Container => Self::Container,
+            Lanes::Host => Self::Host,
+        }
+    }
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Requests {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// The kind of id that requests go by, such as request_id, trace_id, session, user_id; by default the one that names
+    /// a single request best
+    #[arg(long, value_name = "KIND")]
+    pub(crate) kind: Option<String>,
+    /// What they are ordered by
+    #[arg(long, value_name = "COLUMN", value_enum, default_value_t = SortRequests::Duration)]
+    pub(crate) sort: SortRequests,
+    /// The smallest first, or the earliest
+    #[arg(long)]
+    pub(crate) ascending: bool,
+    /// Only the first N of them; 0 for all
+    #[arg(long, value_name = "N")]
+    pub(crate) top: Option<usize>,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Rows::Text)]
+    pub(crate) form: Rows,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SortRequests {
+    /// When they began
+    Start,
+    /// How long they took
+    Duration,
+    /// The longest wait between two entries
+    Wait,
+    /// How many entries they have
+    Entries,
+    /// How many sources have entries of them
+    Sources,
+    /// The gravest level
+    Level,
+    /// The status
+    Status,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Rows {
+    /// Columns, for people
+    Text,
+    /// A JSON object a row, for programs
+    Jsonl,
+    /// A row each, with a header
+    Csv,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -9,6 +9,7 @@ mod exit;
 mod following;
 mod intake;
 mod pour;
+mod requests;
 mod sift;
 mod trail;
 mod veil;
@@ -49,6 +50,7 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         None => desk::run(&arguments, desk),
         Some(Command::Sift(args)) => sift::run(&args),
         Some(Command::Trail(args)) => trail::run(&args),
+        Some(Command::Requests(args)) => requests::run(&args),
         Some(Command::Draw(args)) => draw::run(&args),
         Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),

@@ -1,91 +1,160 @@
 //! `cribrum trail ID`
 
-use std::io::Write;
+use std::{io::Write, sync::Arc};
 
 use cribrum_core::{
-    engine::{Lens, Pass},
+    engine::{Lens, Pass, Snapshot},
     entry::Level,
     export::{Exporter, Format},
     query::Expr,
-    trail::{self, Trail as Steps},
+    requests::Requests,
+    trail::{self, Named, Trail as Steps, Usual},
     veil::Anyone,
 };
 
 use super::{
     args::{Table, Trail},
-    exit::{Exit, Stop},
+    exit::{Exit, Stop, tell},
     pour::{self, Poured},
 };
-use crate::{output::Output, present::span_text};
+use crate::{
+    output::Output,
+    present::{count_text, counted, one_line, span_text, unusual_text, usual_text},
+};
 
 pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
-    if args.id.trim().is_empty() {
+    let ids: Vec<&str> = std::iter::once(&args.id).chain(&args.also).map(|id| id.trim()).collect();
+    if ids.contains(&"") {
         return Err(Stop::usage("an id was expected"));
     }
     let poured = pour::pour(&args.pour, args.output.as_deref())?;
-    let read = |error| Stop::source(format!("can't read: {error}"));
-    let look = |expr: Expr| {
-        let text = expr.to_string();
-        poured.engine.set_lens(Lens::Trail, Some(expr));
-        poured.engine.wait(move |snapshot| {
-            snapshot.lens(Lens::Trail).is_some_and(|lens| lens.text == text && lens.done)
-        })
-    };
-    let snapshot = look(Expr::Word(args.id.clone()));
-    let ids = match snapshot.lens(Lens::Trail) {
-        Some(lens) => trail::resolve(&snapshot, lens, &args.id).map_err(read)?,
-        None => Vec::new(),
-    };
-    let id = match ids.as_slice() {
-        [] => {
-            return Err(match poured.unread {
-                true => Stop::source(format!("no entry has the id {}", args.id)),
-                false => Stop::nothing(format!("no entry has the id {}", args.id)),
-            });
-        }
-        [one] => one.clone(),
-        several => {
-            return Err(Stop::usage(format!(
-                "{} is part of {} ids; write more of it",
-                args.id,
-                several.len()
-            )));
-        }
-    };
-    let (id, _) = id;
-    let snapshot = look(Expr::Id(id.clone()));
-    let Some(lens) = snapshot.lens(Lens::Trail) else {
-        return Err(Stop::nothing("no entry has this id"));
-    };
-    let steps = Steps::<Anyone>::build(&snapshot, lens, &id, &Pass::default())
-        .ok_or_else(|| Stop::nothing("no entry has this id"))?;
+    let named: Vec<Named> = ids
+        .iter()
+        .map(|id| resolved(&poured, id, args.kind.as_deref()))
+        .collect::<Result<_, _>>()?;
+    let snapshot =
+        look(&poured, Expr::any(named.iter().map(|id| Expr::Id(id.text.clone())).collect()));
+    let keys: Vec<_> = named.iter().map(|id| id.key).collect();
+    let pass = Pass::default();
+    let found = snapshot.lens(Lens::Trail);
+    let steps = found.and_then(|lens| Steps::<Anyone>::build(&snapshot, lens, &keys, &pass));
+    let mut steps = steps.ok_or_else(|| Stop::nothing("no entry has this id"))?;
+    if let Some(by) = args.lanes {
+        steps.arrange(&snapshot, by.into());
+    }
+    if steps.more > 0 {
+        tell(&format!(
+            "this id stands in {} entries: it is that of no single request; the first {} are written",
+            count_text(steps.steps.len() + steps.more),
+            count_text(steps.steps.len())
+        ));
+    }
+    let usual = if args.usual { usual(&snapshot, &steps, &pass) } else { None };
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
-        Table::Text => text(&steps, &mut out),
-        Table::Jsonl => jsonl(&steps, &poured, &mut out),
+        Table::Text => text(&steps, usual.as_ref(), &mut out),
+        Table::Jsonl => jsonl(&steps, &snapshot, &mut out),
     }
     .and_then(|()| out.finish())
     .map_err(Stop::output)?;
     Ok(Exit::of(true, poured.unread || steps.gone > 0))
 }
 
-fn text(trail: &Steps<Anyone>, out: &mut Output) -> std::io::Result<()> {
+/// Looks for the entries of a condition.
+fn look(poured: &Poured, expr: Expr) -> Arc<Snapshot> {
+    let text = expr.to_string();
+    poured.engine.set_lens(Lens::Trail, Some(expr));
+    poured.engine.wait(move |snapshot| {
+        snapshot.lens(Lens::Trail).is_some_and(|lens| lens.text == text && lens.done)
+    })
+}
+
+/// The one id that a text names.
+fn resolved(poured: &Poured, text: &str, kind: Option<&str>) -> Result<Named, Stop> {
+    let kinds = cribrum_core::engine::id_kinds();
+    if let Some(kind) = kind.filter(|kind| !kinds.contains(kind)) {
+        return Err(Stop::usage(format!(
+            "`{kind}` is no kind of id; the kinds are {}",
+            kinds.join(", ")
+        )));
+    }
+    let read = |error| Stop::source(format!("can't read: {error}"));
+    let snapshot = look(poured, Expr::Word(text.to_owned()));
+    let mut found = match snapshot.lens(Lens::Trail) {
+        Some(lens) => trail::resolve(&snapshot, lens, text, kind).map_err(read)?,
+        None => Vec::new(),
+    };
+    let shown = snapshot.own_text_to_share(text);
+    let shown = shown.for_terminal();
+    match found.len() {
+        1 => Ok(found.remove(0)),
+        0 => {
+            let near = trail::nearest(&snapshot, text);
+            let near = near.map_or_else(String::new, |near| format!("; did you mean {near}?"));
+            let told = format!("no entry has the id {shown}{near}");
+            Err(if poured.unread { Stop::source(told) } else { Stop::nothing(told) })
+        }
+        _ if found.iter().all(|id| id.text == found[0].text) => {
+            let kinds: Vec<&str> = found.iter().map(|id| id.kind).collect();
+            Err(Stop::usage(format!(
+                "{shown} is the id of different things: {}; say which with --kind",
+                kinds.join(", ")
+            )))
+        }
+        many => Err(Stop::usage(format!("{shown} is part of {many} ids; write more of it"))),
+    }
+}
+
+/// What is usual of trails that begin alike.
+fn usual(snapshot: &Snapshot, steps: &Steps<Anyone>, pass: &Pass) -> Option<Usual<Anyone>> {
+    let kind = steps.ids.first()?.kind;
+    let requests = Requests::find(snapshot, kind, pass)?;
+    let (alike, looked) = trail::alike(snapshot, steps, &requests, pass)?;
+    let usual = Usual::of(steps, &alike, looked);
+    if usual.is_none() {
+        tell("too few requests begin as this one does to say what is usual");
+    }
+    usual
+}
+
+fn text(
+    trail: &Steps<Anyone>,
+    usual: Option<&Usual<Anyone>>,
+    out: &mut Output,
+) -> std::io::Result<()> {
     let errors = trail.count(Level::Error) + trail.count(Level::Fatal);
     let ids = trail.ids.iter().map(|id| format!("{} {}", id.kind, id.text.for_terminal()));
+    let took = match usual {
+        Some(usual) => format!("{}, {}", span_text(trail.duration), usual_text(usual)),
+        None => span_text(trail.duration),
+    };
     writeln!(
         out,
-        "{}   {} · {} entries · {} lanes · {errors} errors",
+        "{}   {took} · {} entries · {} · {}",
         ids.collect::<Vec<_>>().join(" · "),
-        span_text(trail.duration),
-        trail.steps.len(),
-        trail.lanes.len(),
+        count_text(trail.steps.len()),
+        counted(trail.lanes.len(), "lane"),
+        counted(errors, "error"),
     )?;
+    if let Some(unusual) = usual.and_then(|usual| unusual_text(trail, usual)) {
+        writeln!(out, "Unusual: {unusual}")?;
+    }
     let labels: Vec<_> = trail.lanes.iter().map(|lane| lane.name.for_terminal()).collect();
     let width = labels.iter().map(|label| label.chars().count()).max().unwrap_or(0);
-    writeln!(out, "{:>10}  {:>10}    {:width$}  {:5}", "at", "gap", "lane", "level")?;
+    let head = if usual.is_some() { "   usually" } else { "" };
+    writeln!(out, "{:>10}  {:>10}{head}    {:width$}  {:5}", "at", "gap", "lane", "level")?;
     for (number, step) in trail.steps.iter().enumerate() {
         let gap = if number == 0 { String::new() } else { span_text(step.gap) };
-        let mark = if trail.longest == Some(number) { '*' } else { ' ' };
+        let known = usual.and_then(|usual| usual.steps.get(number));
+        let slow = match known {
+            Some(known) => known.excess > 0,
+            None => trail.longest == Some(number),
+        };
+        let wait = match (usual, known.and_then(|known| known.wait)) {
+            (None, _) => String::new(),
+            (Some(_), Some((p50, _))) if number > 0 => format!("{:>10}", span_text(p50)),
+            _ => " ".repeat(10),
+        };
         let level = step.entry.level().map_or("-", Level::name);
         let more = match step.entry.lines {
             0 | 1 => String::new(),
@@ -93,20 +162,25 @@ fn text(trail: &Steps<Anyone>, out: &mut Output) -> std::io::Result<()> {
         };
         writeln!(
             out,
-            "{:>10}  {gap:>10} {mark}  {:width$}  {level:5}  {}{more}",
+            "{:>10}  {gap:>10}{wait} {}  {:width$}  {level:5}  {}{more}",
             span_text(step.at),
+            if slow { '*' } else { ' ' },
             labels[step.lane],
-            step.entry.message.for_terminal(),
+            one_line(&step.entry.message.for_terminal()),
         )?;
     }
-    if trail.longest.is_some() {
-        writeln!(out, "* the longest wait")?;
-    }
-    Ok(())
+    let marked = match usual {
+        Some(usual) if usual.steps.iter().any(|step| step.excess > 0) => {
+            "* longer than usual for such a step"
+        }
+        None if trail.longest.is_some() => "* the longest wait",
+        _ => return Ok(()),
+    };
+    writeln!(out, "{marked}")
 }
 
-fn jsonl(trail: &Steps<Anyone>, poured: &Poured, out: &mut Output) -> std::io::Result<()> {
-    let mut exporter = Exporter::new(&poured.snapshot, Format::Jsonl, None, false);
+fn jsonl(trail: &Steps<Anyone>, snapshot: &Snapshot, out: &mut Output) -> std::io::Result<()> {
+    let mut exporter = Exporter::new(snapshot, Format::Jsonl, None, false);
     for step in &trail.steps {
         let mut line = Vec::new();
         exporter.write(step.entry.id, &mut line).map_err(std::io::Error::other)?;

@@ -13,13 +13,15 @@ use crate::{
 };
 
 /// Names of fields that hold a status of HTTP, folded.
-const STATUS: [&[u8]; 6] = [
+const STATUS: [&[u8]; 8] = [
     b"status",
     b"statuscode",
     b"httpstatus",
     b"httpstatuscode",
     b"responsestatus",
     b"responsecode",
+    b"responsestatuscode",
+    b"httpresponsestatuscode",
 ];
 
 /// The ids of a block's entries. Cost: the block's bytes, the first time.
@@ -86,7 +88,7 @@ pub(crate) fn status_of(own: &str, text: &str) -> Option<u16> {
 }
 
 fn is_status(name: &[u8]) -> bool {
-    let mut folded = [0u8; 16];
+    let mut folded = [0u8; 24];
     let mut len = 0;
     for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {
         let Some(place) = folded.get_mut(len) else { return false };

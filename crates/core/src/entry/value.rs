@@ -86,6 +86,14 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// The fields or items inside, to be changed.
+    pub(crate) fn children_mut(&mut self) -> &mut [Field<'a>] {
+        match self {
+            Self::List(items) | Self::Map(items) => items,
+            _ => &mut [],
+        }
+    }
+
     /// The fields or items inside.
     pub(crate) fn children(&self) -> &[Field<'a>] {
         match self {

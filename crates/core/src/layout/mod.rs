@@ -250,7 +250,7 @@ macro_rules! layouts {
 
 // The more particular comes before the more general.
 layouts! {
-    mod otlp { OTLP = Otlp }
+    mod otlp { OTLP = Otlp, SPANS = Spans }
     pub(crate) mod record { RECORD = Record }
     mod markup { MARKUP = Markup }
     mod boxed { BOXED = Boxed }
@@ -358,6 +358,12 @@ impl LayoutId {
     /// Whether a person taught the layout.
     pub(crate) fn is_own(self) -> bool {
         self == Self::OWN || own::names::is_named(self.0)
+    }
+
+    /// Whether its entries are spans: they stand at their start, and say how long they took.
+    #[must_use]
+    pub fn is_span(self) -> bool {
+        self == Self::SPANS
     }
 
     /// Whether the entry is one request that a server answered.

@@ -1,9 +1,20 @@
-//! OTLP/JSON log requests: one line, many entries, as the OpenTelemetry protocol encodes them.
+//! OTLP/JSON export requests: one line, many log records or spans, as the OpenTelemetry protocol encodes them
+//! (<https://opentelemetry.io/docs/specs/otlp/>).
 
 use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace, Continues};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, roles};
 
+/// Log records.
 pub(super) struct Otlp;
+
+/// Spans: entries at their start, with how long they took.
+pub(super) struct Spans;
+
+/// How an export request names what it holds, from the outermost list to the innermost.
+type Lists = [&'static [u8]; 3];
+
+const LOGS: Lists = [b"resourceLogs", b"scopeLogs", b"logRecords"];
+const SPANS: Lists = [b"resourceSpans", b"scopeSpans", b"spans"];
 
 impl Layout for Otlp {
     fn name(&self) -> &'static str {
@@ -47,32 +58,7 @@ impl Layout for Otlp {
     }
 
     fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
-        let mut found: Vec<Member> = Vec::new();
-        Cursor { bytes: line, at: 0 }.each_member(&mut |name, root| {
-            if name != b"resourceLogs" {
-                return root.skip_value();
-            }
-            root.each_item(&mut |logs| {
-                shared(logs, b"resource", 0, &mut found, &mut |name, logs, found| {
-                    if name != b"scopeLogs" {
-                        return logs.skip_value();
-                    }
-                    logs.each_item(&mut |logs| {
-                        shared(logs, b"scope", 1, found, &mut |name, logs, found| {
-                            if name != b"logRecords" {
-                                return logs.skip_value();
-                            }
-                            logs.each_item(&mut |record| {
-                                let span = record.place()?;
-                                found.push(Member { span, ..Member::default() });
-                                Some(())
-                            })
-                        })
-                    })
-                })
-            })
-        })?;
-        Some(found).filter(|found| !found.is_empty())
+        members(line, LOGS)
     }
 
     fn member_head(&self, line: &[u8], member: &Member) -> Head {
@@ -81,20 +67,7 @@ impl Layout for Otlp {
     }
 
     fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
-        let [resource, scope] = &shared.0;
-        let fields = |text: &[u8]| -> Vec<Field<'a>> {
-            let fields = fields_at(text, 0).unwrap_or_default();
-            // They stand outside of the entry.
-            fields.into_iter().map(|field| Field { span: 0..0, ..field.into_owned() }).collect()
-        };
-        let record = Record {
-            fields: fields_at(own, 0)?,
-            resource: named(&fields(resource), "attributes")
-                .map(|list| pairs(list.value.children()))
-                .unwrap_or_default(),
-            scope: fields(scope),
-        };
-        Some(entry(own, record))
+        Some(entry(own, Record::of(own, shared)?))
     }
 
     fn continues(&self) -> Continues {
@@ -102,11 +75,119 @@ impl Layout for Otlp {
     }
 }
 
+impl Layout for Spans {
+    fn name(&self) -> &'static str {
+        "spans"
+    }
+
+    fn about(&self) -> &'static str {
+        "trace requests of the OpenTelemetry protocol in JSON: one line, many spans, each an entry at its start with how long it took"
+    }
+
+    fn sample(&self) -> &'static str {
+        "{\"resourceSpans\":[{\"scopeSpans\":[{\"spans\":[{\"traceId\":\"4bf92f3577b34da6a3ce929d0e0e4736\",\"spanId\":\"00f067aa0ba902b7\",\"name\":\"berth\",\"startTimeUnixNano\":\"1773470462340000000\",\"endTimeUnixNano\":\"1773470462351000000\"}]}]}]}"
+    }
+
+    fn first(&self, first: u8) -> bool {
+        first == b'{'
+    }
+
+    fn begins(&self, line: &[u8]) -> bool {
+        line.starts_with(b"{\"resourceSpans\"")
+    }
+
+    fn makes_up(&self, _: &str) -> bool {
+        true
+    }
+
+    fn owns(&self, _: &str) -> bool {
+        true
+    }
+
+    fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
+        let whole = self.begins(line) && line.trim_ascii().ends_with(b"}");
+        (whole && self.members(line).is_some()).then(|| Head { many: true, ..Head::default() })
+    }
+
+    fn read<'a>(&self, raw: &'a [u8], dialect: &Dialect) -> Option<Entry<'a>> {
+        let first = self.members(raw)?.into_iter().next()?;
+        let shared = first.shared(raw);
+        self.member(raw.get(first.span)?, &shared, dialect)
+    }
+
+    fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
+        members(line, SPANS)
+    }
+
+    fn member_head(&self, line: &[u8], member: &Member) -> Head {
+        let fields = fields_at(line, member.span.start).unwrap_or_default();
+        let severity = Some(span_severity(&fields));
+        Head { stamp: start(&fields), severity, derived: true, ..Head::default() }
+    }
+
+    fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
+        Some(span_entry(own, Record::of(own, shared)?))
+    }
+
+    fn continues(&self) -> Continues {
+        Continues::Never
+    }
+}
+
+/// Where the records of an export request stand, and what each shares with others.
+fn members(line: &[u8], [outer, middle, inner]: Lists) -> Option<Vec<Member>> {
+    let mut found: Vec<Member> = Vec::new();
+    Cursor { bytes: line, at: 0 }.each_member(&mut |name, root| {
+        if name != outer {
+            return root.skip_value();
+        }
+        root.each_item(&mut |of_resource| {
+            shared(of_resource, b"resource", 0, &mut found, &mut |name, of_resource, found| {
+                if name != middle {
+                    return of_resource.skip_value();
+                }
+                of_resource.each_item(&mut |of_scope| {
+                    shared(of_scope, b"scope", 1, found, &mut |name, of_scope, found| {
+                        if name != inner {
+                            return of_scope.skip_value();
+                        }
+                        of_scope.each_item(&mut |record| {
+                            let span = record.place()?;
+                            found.push(Member { span, ..Member::default() });
+                            Some(())
+                        })
+                    })
+                })
+            })
+        })
+    })?;
+    Some(found).filter(|found| !found.is_empty())
+}
+
 /// One log record with what it shares with others.
 struct Record<'a> {
     fields: Vec<Field<'a>>,
     resource: Vec<Field<'a>>,
     scope: Vec<Field<'a>>,
+}
+
+impl<'a> Record<'a> {
+    /// A record by its own text and what it shares.
+    fn of(own: &'a [u8], shared: &Shared) -> Option<Self> {
+        let [resource, scope] = &shared.0;
+        let fields = |text: &[u8]| -> Vec<Field<'a>> {
+            let fields = fields_at(text, 0).unwrap_or_default();
+            // They stand outside of the entry.
+            fields.into_iter().map(|field| Field { span: 0..0, ..field.into_owned() }).collect()
+        };
+        Some(Self {
+            fields: fields_at(own, 0)?,
+            resource: named(&fields(resource), "attributes")
+                .map(|list| pairs(list.value.children()))
+                .unwrap_or_default(),
+            scope: fields(scope),
+        })
+    }
 }
 
 /// Takes the value of a member, and the entries in it.
@@ -245,5 +326,93 @@ fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
         entry.fields.push(Field::new("resource", Value::Map(record.resource), 0..0));
     }
     trace::describe_field(&mut entry);
+    entry
+}
+
+/// When a span started.
+fn start(fields: &[Field<'_>]) -> Option<Stamp> {
+    Stamp::epoch(named(fields, "startTimeUnixNano")?.value.text()?.as_bytes())
+}
+
+/// The level of a span: error where its status says so.
+fn span_severity(fields: &[Field<'_>]) -> Severity {
+    let code = named(fields, "status").and_then(|status| child(status, "code")?.value.text());
+    let word: &[u8] = match code {
+        Some("2" | "STATUS_CODE_ERROR") => b"error",
+        _ => b"info",
+    };
+    Severity::from_word(word).unwrap_or_else(|| Severity::of_status(200))
+}
+
+/// How long a span took, as a duration with its unit.
+fn took(fields: &[Field<'_>]) -> Option<String> {
+    let nanos = |name: &str| named(fields, name)?.value.text()?.parse::<i128>().ok();
+    let nanos = nanos("endTimeUnixNano")? - nanos("startTimeUnixNano")?;
+    let sign = if nanos < 0 { "-" } else { "" };
+    let nanos = nanos.unsigned_abs();
+    let text = format!("{}.{:06}", nanos / 1_000_000, nanos % 1_000_000);
+    Some(format!("{sign}{}ms", text.trim_end_matches('0').trim_end_matches('.')))
+}
+
+/// What kind of span it is, as the protocol numbers them.
+fn kind_of(field: &Field<'_>) -> Option<&'static str> {
+    Some(match field.value.text()? {
+        "1" | "SPAN_KIND_INTERNAL" => "internal",
+        "2" | "SPAN_KIND_SERVER" => "server",
+        "3" | "SPAN_KIND_CLIENT" => "client",
+        "4" | "SPAN_KIND_PRODUCER" => "producer",
+        "5" | "SPAN_KIND_CONSUMER" => "consumer",
+        _ => return None,
+    })
+}
+
+fn span_entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
+    let mut entry = Entry::empty(raw);
+    entry.stamp = start(&record.fields);
+    entry.severity = Some(span_severity(&record.fields));
+    entry.level_derived = true;
+    let text_of = |fields: &[Field<'_>], name: &str| {
+        named(fields, name).and_then(|field| Some(field.value.text()?.to_owned()))
+    };
+    entry.logger = text_of(&record.scope, "name").map(Into::into);
+    entry.message = text_of(&record.fields, "name").unwrap_or_default().into();
+    let took = took(&record.fields);
+    for mut field in record.fields {
+        match field.name.as_ref() {
+            "startTimeUnixNano" | "name" => continue,
+            "attributes" => field.value = Value::Map(pairs(field.value.children())),
+            "events" | "links" => {
+                for item in field.value.children_mut() {
+                    for part in item.value.children_mut() {
+                        match part.name.as_ref() {
+                            "attributes" => part.value = Value::Map(pairs(part.value.children())),
+                            // The ids of what is linked are those of other traces.
+                            _ => part.role = Role::Plain,
+                        }
+                    }
+                }
+            }
+            "kind" => {
+                if let Some(kind) = kind_of(&field) {
+                    field.value = Value::Text(kind.into());
+                }
+            }
+            name => {
+                // The root has an empty parent.
+                if let (Role::Id(kind), Some(text)) = (roles::role(name.as_bytes()), field.value.text())
+                    && !text.is_empty()
+                {
+                    field.role = Role::Id(kind);
+                }
+            }
+        }
+        entry.fields.push(field);
+    }
+    if let Some(took) = took {
+        entry.fields.push(Field::new("duration", Value::Text(took.into()), 0..0));
+    }
+    if !record.resource.is_empty() {
+        entry.fields.push(Field::new("resource", Value::Map(record.resource), 0..0));
+    }
     entry
 }

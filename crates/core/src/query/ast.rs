@@ -194,6 +194,15 @@ impl PartialEq for Pattern {
 }
 
 impl Expr {
+    /// One of several conditions holds; one alone is itself.
+    #[must_use]
+    pub fn any(mut items: Vec<Self>) -> Self {
+        match items.len() {
+            1 => items.remove(0),
+            _ => Self::Or(items),
+        }
+    }
+
     /// Both conditions.
     #[must_use]
     pub fn and(self, other: Self) -> Self {

@@ -77,33 +77,25 @@ pub struct Lane<A: Audience> {
     pub source: usize,
 }
 
-/// What tells the steps apart best: the services, where they say their names and are more than the sources; else
-/// the sources, or the containers or hosts where there is only one source.
+/// What tells the steps apart best: services, where some say their names; else sources; else containers or hosts,
+/// where there is only one source. More lanes than fit a screen tell nothing apart.
 pub(super) fn best<A: Audience>(steps: &[Step<A>]) -> LaneBy {
-    let count = |by: LaneBy| {
-        let mut names: Vec<String> = Vec::new();
-        let mut unnamed = 0;
+    let lanes = |by: LaneBy| {
+        let mut names: Vec<(Option<String>, usize)> = Vec::new();
         for step in steps {
-            match name_in(&step.entry, by) {
-                Some(name) if names.iter().any(|known| *known == name.as_str()) => {}
-                Some(name) => names.push(name.as_str().to_owned()),
-                None => unnamed += 1,
+            let name = name_in(&step.entry, by).map(|name| name.as_str().to_owned());
+            let source = if name.is_some() { 0 } else { step.entry.source };
+            if !names.contains(&(name.clone(), source)) {
+                names.push((name, source));
             }
         }
-        (names.len(), unnamed)
+        names.len()
     };
-    let mut sources: Vec<usize> = steps.iter().map(|step| step.entry.source).collect();
-    sources.sort_unstable();
-    sources.dedup();
-    let mut best = (LaneBy::Source, sources.len());
-    for by in [LaneBy::Service, LaneBy::Container, LaneBy::Host] {
-        let (names, unnamed) = count(by);
-        // A name that most steps do not have leaves them in one lane.
-        if names > best.1 && unnamed * 5 <= steps.len() && names <= 12 {
-            best = (by, names);
-        }
-    }
-    best.0
+    let fits = |by: &LaneBy| (2..=12).contains(&lanes(*by));
+    let named = steps.iter().any(|step| name_in(&step.entry, LaneBy::Service).is_some());
+    let services = Some(LaneBy::Service).filter(|by| named && fits(by));
+    let others = [LaneBy::Source, LaneBy::Container, LaneBy::Host];
+    services.or_else(|| others.into_iter().find(fits)).unwrap_or(LaneBy::Source)
 }
 
 /// Puts the steps into lanes, in the order in which they come in.

@@ -34,6 +34,20 @@ pub fn width(kind: &str) -> u8 {
     }
 }
 
+/// An id with those that it takes in: a session with its requests, since not each of their entries tells of the
+/// session. Cost: a search in each block.
+#[must_use]
+pub fn within(snapshot: &Snapshot, key: IdKey, kind: &str) -> Vec<IdKey> {
+    let mut keys = vec![key];
+    if width(kind) >= 4 {
+        let beside = snapshot.ids_beside(&[key]);
+        let less = beside.iter().filter(|(of, _, _)| (2..4).contains(&width(of)));
+        keys.extend(less.map(|(_, key, _)| *key).take(MOST));
+        keys.dedup();
+    }
+    keys
+}
+
 /// The ids that stand beside some, those that take in most first, each with how many entries have it. Ids that
 /// can't be read are left out. Cost: a search in each block for each of them, and one entry of each is read.
 #[must_use]
@@ -48,7 +62,11 @@ pub fn links<A: Audience>(snapshot: &Snapshot, keys: &[IdKey]) -> Vec<Link<A>> {
             }
             let ids = snapshot.ids_of::<A>(entry).unwrap_or_default();
             if let Some(id) = ids.into_iter().find(|id| id.key == key) {
-                found.push(Link { id, entries: snapshot.count_with(key) });
+                let entries = match width(kind) {
+                    4.. => snapshot.entries_with(&within(snapshot, key, kind)).len(),
+                    _ => snapshot.count_with(key),
+                };
+                found.push(Link { id, entries });
             }
         }
     }

@@ -13,8 +13,8 @@ use std::{io, marker::PhantomData};
 pub use alike::{ALIKE, LOOKED_AT, alike};
 pub use compare::{Pair, align};
 pub use lanes::{Lane, LaneBy};
-pub use links::{Link, links, width};
-pub use resolve::resolve;
+pub use links::{Link, links, width, within};
+pub use resolve::{Named, nearest, resolve};
 pub use usual::{Missing, StepUsual, Usual};
 
 use crate::{
@@ -50,7 +50,7 @@ pub struct Step<A: Audience = Desk> {
 
 /// The measure of a trail: its entries, and how many can't be read any more.
 struct Steps<'k, A> {
-    /// The keys of the ids that are followed; none where entries were found by what they hold.
+    /// The keys of the ids that are followed.
     keys: &'k [IdKey],
     audience: PhantomData<A>,
 }
@@ -62,7 +62,7 @@ impl<A: Audience> Fold for Steps<'_, A> {
         entries.each_shown::<A>(&mut |read| match read {
             Ok(shown) => {
                 let has = |key: &IdKey| shown.id_keys.contains(key);
-                if self.keys.is_empty() || self.keys.iter().any(has) {
+                if self.keys.iter().any(has) {
                     part.0.push(shown);
                 }
             }
@@ -121,22 +121,18 @@ impl<A: Audience> Default for Trail<A> {
 }
 
 impl<A: Audience> Trail<A> {
-    /// Reads the steps of the entries that a lens has found, which looks for an id by its text. `None` when the pass
+    /// Reads the steps of ids among the entries that a lens has found, which looks for their texts. `None` when the pass
     /// was ended. Cost: reads each of them.
     #[must_use]
-    pub fn build(snapshot: &Snapshot, lens: &LensView, id: &str, pass: &Pass) -> Option<Self> {
+    pub fn build(
+        snapshot: &Snapshot,
+        lens: &LensView,
+        keys: &[IdKey],
+        pass: &Pass,
+    ) -> Option<Self> {
         let entries: Vec<EntryId> = snapshot.first_found(lens, MOST_STEPS + 1);
-        let mut trail = Self::of(snapshot, &entries, &[], pass)?;
+        let mut trail = Self::of(snapshot, &entries, keys, pass)?;
         trail.more = lens.count.saturating_sub(MOST_STEPS);
-        for step in &trail.steps {
-            let ids = step.entry.ids.iter().zip(&step.entry.id_keys);
-            let own = ids.filter(|((_, text), _)| text.as_str() == id);
-            for ((kind, text), key) in own {
-                if trail.ids.is_empty() {
-                    trail.ids.push(Id { kind, text: text.clone(), key: *key });
-                }
-            }
-        }
         Some(trail)
     }
 
@@ -145,21 +141,7 @@ impl<A: Audience> Trail<A> {
     #[must_use]
     pub fn follow(snapshot: &Snapshot, keys: &[IdKey], pass: &Pass) -> Option<Self> {
         let entries = snapshot.entries_with(keys);
-        let mut trail = Self::of(snapshot, &entries, keys, pass)?;
-        for key in keys {
-            let ids =
-                trail.steps.iter().flat_map(|step| step.entry.ids.iter().zip(&step.entry.id_keys));
-            let own = ids.filter(|(_, of)| *of == key);
-            // The best kind under which it occurs.
-            let kinds = crate::engine::id_kinds();
-            let best =
-                own.min_by_key(|((kind, _), _)| kinds.iter().position(|known| known == kind));
-            if let Some(((kind, text), _)) = best {
-                let id = Id { kind, text: text.clone(), key: *key };
-                trail.ids.push(id);
-            }
-        }
-        Some(trail)
+        Self::of(snapshot, &entries, keys, pass)
     }
 
     /// Reads the steps of entries. `None` when the pass was ended.
@@ -176,7 +158,22 @@ impl<A: Audience> Trail<A> {
             step.in_pan = snapshot.is_in_pan(step.entry.id);
         }
         trail.arrange(snapshot, lanes::best(&trail.steps));
+        trail.ids = trail.followed(keys);
         Some(trail)
+    }
+
+    /// The ids that are followed, each under the best kind under which it occurs.
+    fn followed(&self, keys: &[IdKey]) -> Vec<Id<A>> {
+        let kinds = crate::engine::id_kinds();
+        let rank = |kind: &str| kinds.iter().position(|known| *known == kind);
+        let of_key = |key: &IdKey| {
+            let ids =
+                self.steps.iter().flat_map(|step| step.entry.ids.iter().zip(&step.entry.id_keys));
+            let own = ids.filter(|(_, of)| *of == key);
+            let ((kind, text), _) = own.min_by_key(|((kind, _), _)| rank(kind))?;
+            Some(Id { kind, text: text.clone(), key: *key })
+        };
+        keys.iter().filter_map(of_key).collect()
     }
 
     /// Entries in the order of time as steps, without lanes.
@@ -186,8 +183,12 @@ impl<A: Audience> Trail<A> {
         let times: Vec<i64> =
             entries.iter().map(|entry| entry.time.unwrap_or(trail.start)).collect();
         let spans: Vec<_> = entries.iter().enumerate().map(|(at, e)| span(e, at, &times)).collect();
-        // What took until an entry was written began before it.
-        let begun = spans.iter().flatten().map(|(from, _)| *from);
+        // A request that was answered when its entry was written began before it. What else took that long is no reason
+        // to begin earlier: nothing of a request comes before it.
+        let asked = entries.iter().zip(&spans).filter(|(entry, _)| {
+            entry.layout.is_access() || entry.layout.is_span() || entry.status().is_some()
+        });
+        let begun = asked.filter_map(|(_, span)| Some(span.as_ref()?.0));
         trail.start = begun.chain([trail.start]).min().unwrap_or_default();
         let mut before = trail.start;
         for ((entry, time), span) in entries.into_iter().zip(times).zip(spans) {
@@ -195,7 +196,7 @@ impl<A: Audience> Trail<A> {
                 lane: 0,
                 at: time - trail.start,
                 gap: time - before,
-                span: span.map(|(from, to)| (from - trail.start, to - trail.start)),
+                span: span.map(|(from, to)| ((from - trail.start).max(0), to - trail.start)),
                 in_pan: true,
                 entry,
             });
@@ -260,6 +261,9 @@ fn span<A: Audience>(entry: &Shown<A>, at: usize, times: &[i64]) -> Option<(i64,
     let took = (seconds * 1e9).round() as i64;
     if took <= 0 {
         return None;
+    }
+    if entry.layout.is_span() {
+        return Some((time, time.saturating_add(took)));
     }
     let ended = (time.saturating_sub(took), time);
     if !entry.layout.is_access() {

@@ -7,6 +7,7 @@ mod explain;
 mod export;
 mod filter_page;
 mod records;
+mod requests;
 mod samples;
 mod sifting;
 mod sources;

@@ -118,7 +118,7 @@ fn a_survey_counts_names_and_values_under_the_veil() {
     };
     let names = Survey::names(&snapshot, &Pass::default()).unwrap();
     assert!(names.is_whole());
-    assert_eq!(told(names), ["user.id 2", "ok 1", "password 1", "tags 1"]);
+    assert_eq!(told(names), ["user.id 2", "user_id 2", "ok 1", "password 1", "tags 1"]);
     let values =
         |path: &str| told(Survey::values(&snapshot, &Path::of(path), &Pass::default()).unwrap());
     assert_eq!(values("user.id"), ["u-1 2"]);

@@ -5,16 +5,18 @@ use cribrum_core::{
     entry::Level,
     query::Expr,
     trail::{Trail, resolve},
+    veil::Desk,
 };
 
 use crate::{Intake, wait};
 
 const ID: &str = "7f3a9c21e0b4d86f";
 
-/// The trail of what the lens has found.
+/// The trail of an id among what the lens has found.
 fn built(snapshot: &Snapshot, id: &str) -> Trail {
     let lens = snapshot.lens(Lens::Trail).unwrap();
-    Trail::build(snapshot, lens, id, &Pass::default()).unwrap()
+    let named = resolve(snapshot, lens, id, None).unwrap();
+    Trail::build(snapshot, lens, &[named[0].key], &Pass::default()).unwrap()
 }
 
 fn intake() -> Intake {
@@ -33,6 +35,16 @@ fn intake() -> Intake {
     Intake::new(&[("gate.log", &gate), ("booking.log", &booking), ("payments.log", &payments)])
 }
 
+/// The names of the lanes.
+fn lanes(trail: &Trail) -> Vec<String> {
+    trail.lanes.iter().map(|lane| lane.name.to_string()).collect()
+}
+
+/// The kinds and the texts of the ids that are followed.
+fn followed(trail: &Trail) -> Vec<(&'static str, String)> {
+    trail.ids.iter().map(|id| (id.kind, id.text.to_string())).collect()
+}
+
 fn look(engine: &Engine, expr: Expr) -> std::sync::Arc<Snapshot> {
     let text = expr.to_string();
     engine.set_lens(Lens::Trail, Some(expr));
@@ -47,8 +59,7 @@ fn steps_have_lanes_offsets_and_gaps() {
     let engine = intake.engine(false);
     let snapshot = look(&engine, Expr::Id(ID.into()));
     let trail = built(&snapshot, ID);
-    let lane = |number: &usize| snapshot.sources[*number].label.as_str();
-    assert_eq!(trail.lanes.iter().map(lane).collect::<Vec<_>>(), ["gate", "booking", "payments"]);
+    assert_eq!(lanes(&trail), ["gate", "booking", "payments"]);
     let milli = 1_000_000;
     let steps: Vec<_> =
         trail.steps.iter().map(|s| (s.lane, s.at / milli, s.gap / milli, s.entry.lines)).collect();
@@ -58,8 +69,9 @@ fn steps_have_lanes_offsets_and_gaps() {
         Some((0, 8_214 * milli)),
         "the request came in, then the others"
     );
-    assert_eq!((trail.kind, trail.id.as_str()), ("request_id", ID));
-    assert_eq!((trail.longest, trail.duration / milli), (Some(2), 8_882));
+    assert_eq!(followed(&trail), [("request_id", ID.to_owned())]);
+    assert_eq!((trail.longest, trail.answer), (Some(2), Some(0)));
+    assert_eq!((trail.duration / milli, trail.after()), (8_214, 1), "until the answer");
     assert_eq!((trail.count(Level::Error), trail.gone), (2, 0));
 }
 
@@ -75,7 +87,8 @@ fn a_short_id_is_enough_where_one_fits() {
         ("beef", vec![]),
     ] {
         let snapshot = look(&engine, Expr::Word(text.into()));
-        let mut found = resolve(&snapshot, snapshot.lens(Lens::Trail).unwrap(), text).unwrap();
+        let found = resolve(&snapshot, snapshot.lens(Lens::Trail).unwrap(), text, None).unwrap();
+        let mut found: Vec<String> = found.into_iter().map(|id| id.text).collect();
         found.sort();
         assert_eq!(found, want, "{text}");
     }
@@ -97,7 +110,8 @@ fn a_server_that_stamps_the_end_of_a_request_is_seen_through() {
     let milli = 1_000_000;
     let last = trail.steps.last().unwrap();
     assert_eq!((last.at / milli, last.span), (8_200, Some((0, 8_200 * milli))));
-    assert_eq!((trail.steps[0].at / milli, trail.steps[0].span), (31, None), "only requests span");
+    let first = &trail.steps[0];
+    assert_eq!((first.at / milli, first.span), (31, Some((0, 31 * milli))), "no step begins before the request");
     assert_eq!(trail.duration / milli, 8_200);
 }
 
@@ -118,7 +132,8 @@ fn an_id_that_is_a_secret_is_followed_by_its_stand_in() {
     let Expr::Id(id) = expr.clone() else { panic!("{expr:?}") };
     let snapshot = look(&engine, expr);
     let trail = built(&snapshot, &id);
-    assert_eq!((trail.steps.len(), trail.id.as_str(), trail.lanes.len()), (2, id.as_str(), 1));
+    assert_eq!(followed(&trail), [("session", id)]);
+    assert_eq!((trail.steps.len(), trail.lanes.len()), (2, 1));
 }
 
 #[test]
@@ -126,7 +141,9 @@ fn an_entry_cut_away_is_counted_as_gone() {
     let intake = intake();
     let engine = intake.engine(false);
     let snapshot = look(&engine, Expr::Id(ID.into()));
+    let key = built(&snapshot, ID).ids[0].key;
     std::fs::write(intake.path("booking.log"), "").unwrap();
-    let trail = built(&snapshot, ID);
+    let lens = snapshot.lens(Lens::Trail).unwrap();
+    let trail = Trail::<Desk>::build(&snapshot, lens, &[key], &Pass::default()).unwrap();
     assert_eq!((trail.steps.len(), trail.gone), (3, 1));
 }

@@ -385,7 +385,11 @@ impl Runtime {
             let (sieve, asked) = (app.cx.shared.sieve(), &self.asked);
             let snapshot = self.engine.wait(|snapshot: &Snapshot| {
                 assert!(begun.elapsed() < Duration::from_secs(20), "the engine never came to rest");
-                snapshot.settled() && snapshot.sieve == *sieve && asked.is_answered(snapshot)
+                let known = snapshot.is_identified() || !self.setup.options.ids;
+                snapshot.settled()
+                    && known
+                    && snapshot.sieve == *sieve
+                    && asked.is_answered(snapshot)
             });
             if self.jobs.is_idle() && self.incoming.is_empty() {
                 return snapshot;

@@ -4,11 +4,10 @@ use cribrum_core::{
     engine::Shown,
     entry::Level,
     requests::{Request, RequestText, SortBy},
-    veil::CleanValue,
 };
 
 use crate::{
-    present::{count_text, span_text},
+    present::{asked_text, count_text, span_text},
     tui::{shared::Shared, widgets::brief},
 };
 
@@ -143,18 +142,5 @@ impl Column {
 
 /// What a step says: the method and the path of a request, else its message.
 pub(super) fn step_text(entry: &Shown) -> String {
-    let field = |name: &str| {
-        entry.fields.iter().find(|field| field.name.as_str() == name).and_then(|field| match &field
-            .value
-        {
-            CleanValue::Text(text) | CleanValue::Number(text) => {
-                Some(text.for_terminal().into_owned())
-            }
-            _ => None,
-        })
-    };
-    match (field("method"), field("path")) {
-        (Some(method), Some(path)) => format!("{method} {path}"),
-        _ => brief(entry),
-    }
+    asked_text(entry).unwrap_or_else(|| brief(entry))
 }

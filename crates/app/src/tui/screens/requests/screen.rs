@@ -114,7 +114,7 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
 impl Screen for RequestsView {
     type Region = Region;
     const NAME: &'static str = "requests";
-    const ABOUT: &'static str = "every id with its duration and outcome, the slowest first";
+    const ABOUT: &'static str = "every id with its duration and outcome";
     const SIFTS: bool = true;
     const OPENS: bool = true;
 

@@ -1,6 +1,9 @@
 //! The step under the cursor in full, and the ids that the trail can be widened to.
 
-use cribrum_core::trail::{Step, width};
+use cribrum_core::{
+    trail::{Link, Step, width},
+    veil::Desk,
+};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::state::TrailView;
@@ -74,7 +77,9 @@ fn fields(shared: &Shared, step: &Step, area: Rect, buffer: &mut Buffer) {
 fn links(view: &TrailView, shared: &Shared, area: Rect, buffer: &mut Buffer) -> bool {
     let theme = &shared.theme;
     let own = width(view.kind());
-    let wider: Vec<_> = view.links.iter().filter(|link| width(link.id.kind) > own).collect();
+    let steps = view.trail.as_ref().map_or(0, |trail| trail.steps.len());
+    let wide = |link: &&Link<Desk>| width(link.id.kind) > own && link.entries >= steps;
+    let wider: Vec<_> = view.links.iter().filter(wide).collect();
     if wider.is_empty() {
         return false;
     }

@@ -75,7 +75,7 @@ pub(super) struct Lanes {
 
 impl Lanes {
     pub(super) fn of(trail: &Trail, width: u16) -> Self {
-        let first = if width >= 100 { 26 } else { 22 };
+        let first = if width >= 100 { 26 } else { 24 };
         let count = u16::try_from(trail.lanes.len().max(1)).unwrap_or(1);
         let mut spans = vec![(i64::MAX, i64::MIN); trail.lanes.len()];
         for step in &trail.steps {
@@ -266,6 +266,13 @@ impl Lanes {
             if at.saturating_add(wide) + 1 < area.right() {
                 at += put(buffer, at, y, wide, mark, theme.style(Role::Slow)) + 2;
             }
+        }
+        // Of a span the bar says how long it took; what else it has stands below.
+        if let (true, Some((from, to))) = (step.entry.layout.is_span(), step.span) {
+            put(buffer, at - 1, y, 1, " ", style);
+            let text = format!("took {}", span_text(to - from));
+            put(buffer, at, y, area.right().saturating_sub(at), &text, theme.style(Role::Faint));
+            return;
         }
         for field in step.entry.fields.iter().filter(|_| !step.entry.layout.is_access()) {
             let pair = pair_text(field);

@@ -7,7 +7,7 @@ use cribrum_core::{
     entry::IdKey,
     query::Expr,
     requests::Requests,
-    trail::{self, LaneBy, Trail, Usual, width},
+    trail::{self, LaneBy, Link, Trail, Usual, width},
     veil::Desk,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
@@ -55,7 +55,9 @@ fn open(cx: &mut Context) -> Opened {
     }
     let mut view = TrailView::new(from);
     match here.id {
-        Some(key) if cx.shared.snapshot.is_identified() => view.follow(cx, vec![key]),
+        Some(key) if cx.shared.snapshot.is_identified() => {
+            view.follow(cx, key, here.id_kind.unwrap_or("id"));
+        }
         _ => cx.look(
             "id",
             true,
@@ -64,6 +66,14 @@ fn open(cx: &mut Context) -> Opened {
         ),
     }
     Some(Box::new(view))
+}
+
+/// An id to follow, in a list.
+struct Choosable {
+    key: IdKey,
+    kind: &'static str,
+    text: String,
+    note: String,
 }
 
 /// The id to follow, and the condition that finds it by its text.
@@ -197,11 +207,11 @@ impl TrailView {
     fn found(&mut self, cx: &mut Context, found: Result<Option<(Id<Desk>, Expr)>, String>) {
         match found {
             Ok(Some((id, _))) if cx.shared.snapshot.is_identified() => {
-                self.follow(cx, vec![id.key])
+                self.follow(cx, id.key, id.kind);
             }
             Ok(Some((id, expr))) => {
                 cx.set_lens(Lens::Trail, Some(expr.clone()));
-                self.followed = Followed::Text { id: id.text.as_str().to_owned(), expr };
+                self.followed = Followed::Text { key: id.key, expr };
             }
             Ok(None) => {
                 cx.tell("this entry has no id to follow");
@@ -214,9 +224,9 @@ impl TrailView {
         }
     }
 
-    /// Follows ids by the index of ids.
-    fn follow(&mut self, cx: &mut Context, keys: Vec<IdKey>) {
-        self.followed = Followed::Keys(keys);
+    /// Follows an id, and those that it takes in, by the index of ids.
+    fn follow(&mut self, cx: &mut Context, key: IdKey, kind: &'static str) {
+        self.followed = Followed::Keys(key, kind);
         self.usual = Compared::NotYet;
         self.links.clear();
         (self.asked, self.beside) = (false, false);
@@ -227,14 +237,16 @@ impl TrailView {
     fn look(&mut self, cx: &mut Context) {
         if !self.asked {
             match &self.followed {
-                Followed::Keys(keys) => {
-                    let keys = keys.clone();
-                    self.build(cx, move |snapshot, pass| Trail::follow(snapshot, &keys, pass));
-                }
-                Followed::Text { id, .. } if self.is_found(&cx.shared) => {
-                    let id = id.clone();
+                Followed::Keys(key, kind) => {
+                    let (key, kind) = (*key, *kind);
                     self.build(cx, move |snapshot, pass| {
-                        Trail::build(snapshot, snapshot.lens(Lens::Trail)?, &id, pass)
+                        Trail::follow(snapshot, &trail::within(snapshot, key, kind), pass)
+                    });
+                }
+                Followed::Text { key, .. } if self.is_found(&cx.shared) => {
+                    let key = *key;
+                    self.build(cx, move |snapshot, pass| {
+                        Trail::build(snapshot, snapshot.lens(Lens::Trail)?, &[key], pass)
                     });
                 }
                 _ => {}
@@ -242,11 +254,13 @@ impl TrailView {
         }
         if !self.beside && self.trail.is_some() && cx.shared.snapshot.is_identified() {
             self.beside = true;
-            let keys = self.keys();
+            let (key, kind) = (self.key(), self.kind());
             cx.look(
                 "links",
                 true,
-                move |snapshot, _| Some(trail::links::<Desk>(snapshot, &keys)),
+                move |snapshot, _| {
+                    Some(trail::links::<Desk>(snapshot, &trail::within(snapshot, key?, kind)))
+                },
                 |view: &mut Self, _, links| view.links = links,
             );
             self.compare(cx);
@@ -289,6 +303,11 @@ impl TrailView {
     fn compare(&mut self, cx: &mut Context) {
         let Some(trail) = self.trail.clone() else { return };
         let kind = self.kind();
+        // What takes in several requests has no usual steps.
+        if width(kind) >= 4 {
+            self.usual = Compared::Few;
+            return;
+        }
         let compare = move |snapshot: &Snapshot, pass: &Pass| {
             let requests = Requests::find(snapshot, kind, pass)?;
             let (alike, looked) = trail::alike(snapshot, &trail, &requests, pass)?;
@@ -308,18 +327,24 @@ impl TrailView {
             cx.tell("the ids of all entries are still being read");
             return;
         }
-        let own = width(self.kind());
-        let wider =
-            self.links.iter().map(|link| width(link.id.kind)).filter(|wide| *wide > own).min();
-        let Some(wider) = wider else {
+        let (own, steps) =
+            (width(self.kind()), self.trail.as_ref().map_or(0, |trail| trail.steps.len()));
+        let wide = |link: &&Link<Desk>| width(link.id.kind) > own && link.entries >= steps;
+        let Some(wider) = self.links.iter().filter(wide).map(|link| width(link.id.kind)).min()
+        else {
             cx.tell("no id beside this one takes in more");
             return;
         };
-        let links = self.links.iter().filter(|link| width(link.id.kind) == wider);
-        let choices: Vec<(IdKey, String, String)> = links
+        let links = self.links.iter().filter(wide).filter(|link| width(link.id.kind) == wider);
+        let choices: Vec<Choosable> = links
             .map(|link| {
                 let text = format!("{} {}", link.id.kind, link.id.text.for_terminal());
-                (link.id.key, text, format!("{} entries", link.entries))
+                Choosable {
+                    key: link.id.key,
+                    kind: link.id.kind,
+                    text,
+                    note: format!("{} entries", link.entries),
+                }
             })
             .collect();
         self.choose(cx, "widen to", choices);
@@ -340,29 +365,29 @@ impl TrailView {
         };
         let ids = ids().filter(|((kind, _), _)| width(kind) == narrower);
         let choices = ids
-            .map(|((kind, text), key)| {
-                (*key, format!("{kind} {}", text.for_terminal()), String::new())
+            .map(|((kind, text), key)| Choosable {
+                key: *key,
+                kind,
+                text: format!("{kind} {}", text.for_terminal()),
+                note: String::new(),
             })
             .collect();
         self.choose(cx, "narrow to", choices);
     }
 
-    fn choose(
-        &mut self,
-        cx: &mut Context,
-        title: &'static str,
-        choices: Vec<(IdKey, String, String)>,
-    ) {
+    fn choose(&mut self, cx: &mut Context, title: &'static str, choices: Vec<Choosable>) {
         if !cx.shared.snapshot.is_identified() {
             cx.tell("the ids of all entries are still being read");
             return;
         }
-        if let [(key, _, _)] = choices.as_slice() {
-            self.go(cx, *key);
+        if let [only] = choices.as_slice() {
+            self.go(cx, only.key, only.kind);
             return;
         }
-        let rows = choices.into_iter().map(|(key, text, note)| {
-            Choice::of(text, move |view: &mut Self, cx| view.go(cx, key)).note(note)
+        let rows = choices.into_iter().map(|choice| {
+            let (key, kind) = (choice.key, choice.kind);
+            Choice::of(choice.text, move |view: &mut Self, cx| view.go(cx, key, kind))
+                .note(choice.note)
         });
         let rows = rows.collect();
         cx.choose(List {
@@ -376,22 +401,22 @@ impl TrailView {
     }
 
     /// Follows another id, with the cursor on the same entry where that has it.
-    fn go(&mut self, cx: &mut Context, key: IdKey) {
+    fn go(&mut self, cx: &mut Context, key: IdKey, kind: &'static str) {
         self.from = self.entry();
         self.trail = None;
-        self.follow(cx, vec![key]);
+        self.follow(cx, key, kind);
     }
 
     /// Goes to the next trail of the list, or to the one before.
     fn walk(&mut self, cx: &mut Context, by: isize) {
         let listed = Arc::clone(&cx.shared.listed);
-        let own = self.keys();
-        match listed.iter().position(|key| own.contains(key)) {
+        let own = self.key();
+        match listed.iter().position(|key| Some(*key) == own) {
             Some(at) => match at.checked_add_signed(by).and_then(|at| listed.get(at)) {
                 Some(key) => {
-                    self.trail = None;
-                    self.from = None;
-                    self.follow(cx, vec![*key]);
+                    let kind = self.kind();
+                    (self.trail, self.from) = (None, None);
+                    self.follow(cx, *key, kind);
                 }
                 None => cx.tell("this is the last trail of the list"),
             },
@@ -406,15 +431,15 @@ impl TrailView {
             cx.tell("the ids of all entries are still being read");
             return;
         }
-        let (kind, own) = (self.kind(), self.keys());
+        let (kind, own) = (self.kind(), self.key());
         let find = move |snapshot: &Snapshot, pass: &Pass| {
             let requests = Requests::find(snapshot, kind, pass)?;
-            let own = requests.rows.iter().filter(|row| row.in_pan > 0 || own.contains(&row.key));
+            let own = requests.rows.iter().filter(|row| row.in_pan > 0 || Some(row.key) == own);
             Some(own.map(|row| row.key).collect::<Arc<[IdKey]>>())
         };
         cx.look("list", true, find, move |view: &mut Self, cx, listed| {
-            let own = view.keys();
-            let known = listed.iter().any(|key| own.contains(key));
+            let own = view.key();
+            let known = listed.iter().any(|key| Some(*key) == own);
             cx.shared.listed = listed;
             if known {
                 view.walk(cx, by);

@@ -17,9 +17,9 @@ pub(super) enum Followed {
     /// Nothing is known of the id yet.
     Unknown,
     /// By a search for the id's text, since the ids of all entries are not known yet.
-    Text { id: String, expr: Expr },
-    /// By the index of ids.
-    Keys(Vec<IdKey>),
+    Text { key: IdKey, expr: Expr },
+    /// By the index of ids: the id, and its kind.
+    Keys(IdKey, &'static str),
 }
 
 /// What is known of trails alike.
@@ -75,15 +75,19 @@ impl TrailView {
 
     /// The kind of the id that is followed.
     pub(super) fn kind(&self) -> &'static str {
-        self.trail.as_ref().and_then(|trail| trail.ids.first()).map_or("id", |id| id.kind)
+        match (&self.followed, &self.trail) {
+            (Followed::Keys(_, kind), _) => kind,
+            (_, Some(trail)) => trail.ids.first().map_or("id", |id| id.kind),
+            (_, None) => "id",
+        }
     }
 
-    /// The ids that are followed.
-    pub(super) fn keys(&self) -> Vec<IdKey> {
+    /// The id that is followed, once it is known.
+    pub(super) fn key(&self) -> Option<IdKey> {
         match (&self.followed, &self.trail) {
-            (Followed::Keys(keys), _) => keys.clone(),
-            (_, Some(trail)) => trail.ids.iter().map(|id| id.key).collect(),
-            (_, None) => Vec::new(),
+            (Followed::Keys(key, _) | Followed::Text { key, .. }, _) => Some(*key),
+            (_, Some(trail)) => trail.ids.first().map(|id| id.key),
+            (_, None) => None,
         }
     }
 

@@ -18,7 +18,7 @@ fn the_trail_fits_a_small_screen() {
     for keys in ["", "«down»«down»", "«end»", "«pgup»", "«home»"] {
         let screen = desk.keys(keys).screen();
         assert_eq!(screen.matches('▸').count(), 1, "the cursor is in sight after {keys}\n{screen}");
-        assert!(screen.contains("14 entries · 6 lanes"), "{screen}");
+        assert!(screen.contains("19 entries · 6 lanes"), "{screen}");
     }
     desk.keys("y");
     assert_eq!(desk.host.copied.len(), 1);

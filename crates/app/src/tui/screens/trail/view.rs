@@ -1,6 +1,9 @@
 //! The trail as it is drawn: what is unusual in words, a lane for each service or source, time downwards.
 
-use cribrum_core::{entry::Level, trail::Trail};
+use cribrum_core::{
+    entry::Level,
+    trail::{Trail, width},
+};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::{
@@ -24,8 +27,13 @@ pub(super) fn draw(view: &TrailView, shared: &Shared, area: Rect, buffer: &mut B
         put(buffer, 2, area.y + 2, area.width - 4, &waiting(view, shared), theme.style(Role::Dim));
         return;
     };
-    let ids = trail.ids.iter().map(|id| format!("{} {}", id.kind, id.text.for_terminal()));
-    heading(shared, "trail", &ids.collect::<Vec<_>>().join(" · "), area, buffer);
+    let id = trail.ids.first();
+    let id = id.map_or_else(String::new, |id| format!("{} {}", id.kind, id.text.for_terminal()));
+    let more = match trail.ids.len() {
+        0 | 1 => String::new(),
+        more => format!(" with {}", counted(more - 1, "id")),
+    };
+    heading(shared, "trail", &format!("{id}{more}"), area, buffer);
     summary(view, shared, trail, area, buffer);
     rule(theme, Rect { y: area.y + 4, height: 1, ..area }, None, buffer);
     let detail = if area.height >= 29 { 9 } else { 0 };
@@ -79,7 +87,7 @@ fn summary(view: &TrailView, shared: &Shared, trail: &Trail, area: Rect, buffer:
     };
     match &view.usual {
         Compared::Known(usual) => tell(&usual_text(usual), dim),
-        Compared::Few if area.width >= 100 => {
+        Compared::Few if area.width >= 100 && width(view.kind()) < 4 => {
             tell("too few alike to compare", theme.style(Role::Faint))
         }
         Compared::NotYet if view.beside => tell("comparing …", theme.style(Role::Faint)),
