@@ -4,12 +4,16 @@
 //! inside: its text is there on a machine without fonts.
 
 mod page;
+mod palette;
 mod pdf;
 mod svg;
+mod trail;
 mod volume;
 
 use std::path::Path;
 
+pub use palette::Palette;
+pub use trail::{TrailPlate, Words};
 pub use volume::VolumePlate;
 
 /// The form of a file.

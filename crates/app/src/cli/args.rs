@@ -232,9 +232,30 @@ pub(crate) struct Trail {
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Table::Text)]
     pub(crate) form: Table,
-    /// Write to a file instead of standard output
+    /// The colours of a drawing
+    #[arg(long, value_enum, value_name = "PALETTE", default_value_t = Paper::Chalk)]
+    pub(crate) palette: Paper,
+    /// Write to a file instead of standard output; one that ends in .svg or .pdf becomes a drawing, with what is
+    /// unusual
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Paper {
+    /// Dark on light
+    Chalk,
+    /// Light on dark
+    Dusk,
+}
+
+impl From<Paper> for cribrum_draw::Palette {
+    fn from(paper: Paper) -> Self {
+        match paper {
+            Paper::Chalk => Self::Chalk,
+            Paper::Dusk => Self::Dusk,
+        }
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -5,12 +5,14 @@ use std::{io::Write, sync::Arc};
 use cribrum_core::{
     engine::{Lens, Pass, Snapshot},
     entry::Level,
-    export::{Exporter, Format},
+    export::{Exporter, Format as Form},
     query::Expr,
     requests::Requests,
     trail::{self, Named, Trail as Steps, Usual},
     veil::Anyone,
 };
+
+use cribrum_draw::Format;
 
 use super::{
     args::{Table, Trail},
@@ -18,8 +20,10 @@ use super::{
     pour::{self, Poured},
 };
 use crate::{
-    output::Output,
-    present::{count_text, counted, one_line, span_text, unusual_text, usual_text},
+    output::{self, Output},
+    present::{
+        Clock, count_text, counted, one_line, span_text, trail_plate, unusual_text, usual_text,
+    },
 };
 
 pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
@@ -49,7 +53,17 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
             count_text(steps.steps.len())
         ));
     }
-    let usual = if args.usual { usual(&snapshot, &steps, &pass) } else { None };
+    let drawn = args.output.as_deref().and_then(Format::of);
+    let compared = args.usual || drawn.is_some();
+    let usual = if compared { usual(&snapshot, &steps, &pass) } else { None };
+    if let (Some(format), Some(path)) = (drawn, &args.output) {
+        let gone = steps.gone > 0;
+        let clock = Clock::new(poured.zone.clone());
+        let plate = trail_plate(steps, usual, &clock, args.palette.into());
+        let bytes = plate.render(format).map_err(|error| Stop::source(error.to_string()))?;
+        output::write_file(path, &bytes).map_err(Stop::output)?;
+        return Ok(Exit::of(true, poured.unread || gone));
+    }
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
         Table::Text => text(&steps, usual.as_ref(), &mut out),
@@ -180,7 +194,7 @@ fn text(
 }
 
 fn jsonl(trail: &Steps<Anyone>, snapshot: &Snapshot, out: &mut Output) -> std::io::Result<()> {
-    let mut exporter = Exporter::new(snapshot, Format::Jsonl, None, false);
+    let mut exporter = Exporter::new(snapshot, Form::Jsonl, None, false);
     for step in &trail.steps {
         let mut line = Vec::new();
         exporter.write(step.entry.id, &mut line).map_err(std::io::Error::other)?;

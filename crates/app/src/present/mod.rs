@@ -2,6 +2,7 @@
 
 mod cause;
 mod figures;
+mod plate;
 mod spans;
 mod steps;
 mod text;
@@ -10,6 +11,7 @@ mod verdict;
 
 pub(crate) use cause::cause;
 pub(crate) use figures::{count_text, counted, rate_text, size_text};
+pub(crate) use plate::trail_plate;
 pub(crate) use spans::{gap_text, span_text};
 pub(crate) use steps::{asked_text, step_text};
 pub(crate) use text::{cells, fit, one_line, wrapped};

@@ -131,6 +131,11 @@ impl Theme {
         Self { palette, unicode, glyphs: if unicode { FULL } else { ASCII } }
     }
 
+    /// Whether its ground is dark.
+    pub(crate) fn is_dark(&self) -> bool {
+        self.palette == Some(Palette::Dusk)
+    }
+
     /// Whether the terminal shows more than ASCII.
     pub(crate) fn is_unicode(&self) -> bool {
         self.unicode

@@ -6,7 +6,8 @@ use std::{cell::RefCell, io};
 use crate::{
     entry::{
         Entry, Field,
-        ids::{self, IdKey},
+        ids::{self, IdKey, Naming},
+        names::Names,
     },
     query,
     store::{Block, IdBuilder, IdColumn},
@@ -98,27 +99,63 @@ fn is_status(name: &[u8]) -> bool {
     STATUS.contains(&&folded[..len])
 }
 
+/// What names mean for the index.
+#[derive(Clone, Copy, PartialEq)]
+struct Means {
+    naming: Option<Naming>,
+    /// It may say how something ended.
+    ends: bool,
+}
+
+impl Means {
+    const NOTHING: Self = Self { naming: None, ends: false };
+
+    fn of(parent: &str, own: &str) -> Self {
+        let ends = is_status(own.as_bytes()) || query::is_duration_name(own);
+        Self { naming: ids::naming(parent, own), ends }
+    }
+}
+
+struct Finding {
+    found: Vec<(usize, IdKey)>,
+    names: Names<Means>,
+}
+
+impl Finding {
+    const fn new() -> Self {
+        Self { found: Vec::new(), names: Names::new() }
+    }
+}
+
 /// Takes the ids by the values of an entry; `None` where it must be read in full.
 fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -> Option<Ended> {
     thread_local! {
-        /// The ids of the entry at hand, before it is known whether they are all.
-        static FOUND: RefCell<Vec<(usize, IdKey)>> = const { RefCell::new(Vec::new()) };
+        /// The ids of the entry at hand, before it is known whether they are all; and what names mean.
+        static FOUND: RefCell<Finding> = const { RefCell::new(Finding::new()) };
     }
     let layout = block.layout(index);
     if !block.is_as_written(index, raw) || layout.is_own() {
         return None;
     }
-    FOUND.with_borrow_mut(|found| {
+    FOUND.with_borrow_mut(|Finding { found, names }| {
         found.clear();
         let mut ended = Ended::UNKNOWN;
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let Some(spot) = spot.filter(|spot| !spot.item) else { return };
-            let text = spot.text();
             let parent = parent_of(name.path, name.own);
-            ids::named(parent, name.own, &text, &mut |kind, id| {
-                found.push((ids::number_of(kind), IdKey::of(kind, id)));
-            });
-            ended.look(name.own, &text);
+            let means = names.of(parent, name.own, || Means::of(parent, name.own));
+            if means == Means::NOTHING {
+                return;
+            }
+            let text = spot.text();
+            if let Some(naming) = means.naming {
+                ids::within(naming, name.own, &text, &mut |kind, id| {
+                    found.push((ids::number_of(kind), IdKey::of(kind, id)));
+                });
+            }
+            if means.ends {
+                ended.look(name.own, &text);
+            }
         })?;
         found.iter().for_each(|(kind, key)| builder.id(*kind, *key));
         unnamed(raw, builder);
@@ -138,6 +175,9 @@ fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -
 
 /// The name of the object that a value stands in.
 fn parent_of<'n>(path: &'n str, own: &str) -> &'n str {
+    if path.len() == own.len() {
+        return "";
+    }
     let above =
         path.strip_suffix(own).and_then(|above| above.strip_suffix('.')).unwrap_or_default();
     above.rsplit('.').next().unwrap_or_default()

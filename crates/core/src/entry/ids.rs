@@ -6,10 +6,11 @@
 use std::{
     borrow::Cow,
     cell::RefCell,
-    hash::{DefaultHasher, Hash, Hasher},
+    collections::HashMap,
+    hash::{BuildHasherDefault, DefaultHasher, Hash, Hasher},
 };
 
-use super::{Entry, Field, Role, roles};
+use super::{Entry, Field, Role, names::Names, roles};
 
 /// The kinds of ids, the one that names a single request best first.
 pub(crate) const KINDS: [&str; 11] = [
@@ -128,21 +129,28 @@ fn walk<'s>(fields: &'s [Field<'_>], parent: &str, take: &mut Take<'_, 's>) {
 /// Hands over the ids that a value holds by its name and by that of the object it stands in, which is empty where
 /// that is the entry itself.
 pub(crate) fn named<'s>(parent: &str, own: &str, text: &'s str, take: &mut Take<'_, 's>) {
+    if let Some(naming) = kind_of(parent, own) {
+        within(naming, own, text, take);
+    }
+}
+
+/// Hands over the ids that a value holds by what its name says.
+pub(crate) fn within<'s>(naming: Naming, own: &str, text: &'s str, take: &mut Take<'_, 's>) {
     if text.is_empty() || text == "-" {
         return;
     }
-    match kind_of(parent, own) {
-        Some(Naming::Sure(kind)) => parts_of(kind, text, take),
-        Some(Naming::Kind(kind)) if !is_void(text) && text.len() <= 128 => take(kind, text),
-        Some(Naming::Any) if is_telling(text) => take("id", text),
-        Some(Naming::Address) => in_query(own, text, take),
-        _ => {}
+    match naming {
+        Naming::Sure(kind) => parts_of(kind, text, take),
+        Naming::Kind(kind) if !is_void(text) && text.len() <= 128 => take(kind, text),
+        Naming::Any if is_telling(text) => take("id", text),
+        Naming::Address => in_query(own, text, take),
+        Naming::Kind(_) | Naming::Any => {}
     }
 }
 
 /// What a field's name says of ids in its value.
 #[derive(Clone, Copy, Debug, PartialEq)]
-enum Naming {
+pub(crate) enum Naming {
     /// An id of a kind that has a role.
     Sure(&'static str),
     /// An id of a kind, whatever its form.
@@ -155,38 +163,18 @@ enum Naming {
 
 /// What a name says. Cost: a look at what was asked for before.
 fn kind_of(parent: &str, own: &str) -> Option<Naming> {
-    struct Known {
-        parent: String,
-        own: String,
-        naming: Option<Naming>,
-    }
-    const PLACES: usize = 256;
     thread_local! {
-        static KNOWN: RefCell<Vec<Option<Known>>> = const { RefCell::new(Vec::new()) };
+        static KNOWN: RefCell<Names<Option<Naming>>> = const { RefCell::new(Names::new()) };
     }
     // What the settings declare is known before the first entry is read, but for tests.
     if cfg!(test) {
-        return told_by(parent, own);
+        return naming(parent, own);
     }
-    let bytes = own.as_bytes();
-    let at = |at: usize| usize::from(bytes.get(at).copied().unwrap_or(0));
-    let place = (at(0) + 31 * at(bytes.len() / 2) + 7 * at(bytes.len().wrapping_sub(1)))
-        .wrapping_add(bytes.len() * 5 + parent.len() * 3)
-        % PLACES;
-    KNOWN.with_borrow_mut(|known| {
-        known.resize_with(PLACES, || None);
-        match &known[place] {
-            Some(there) if there.own == own && there.parent == parent => there.naming,
-            _ => {
-                let naming = told_by(parent, own);
-                known[place] = Some(Known { parent: parent.into(), own: own.into(), naming });
-                naming
-            }
-        }
-    })
+    KNOWN.with_borrow_mut(|known| known.of(parent, own, || naming(parent, own)))
 }
 
-fn told_by(parent: &str, own: &str) -> Option<Naming> {
+/// What the name of a field, and that of the object it stands in, say of ids in its value.
+pub(crate) fn naming(parent: &str, own: &str) -> Option<Naming> {
     if let Role::Id(kind) = roles::role(own.as_bytes()) {
         return Some(Naming::Sure(kind));
     }
@@ -322,9 +310,43 @@ impl IdKey {
     }
 }
 
-/// The number of a kind in [`KINDS`].
+/// A map by keys, which are hashes already.
+pub(crate) type ByKey<K, V> = HashMap<K, V, BuildHasherDefault<KeyHasher>>;
+
+/// Takes a key for its hash.
+#[derive(Default)]
+pub(crate) struct KeyHasher(u64);
+
+impl Hasher for KeyHasher {
+    fn finish(&self) -> u64 {
+        // The upper bits choose the group, the lower ones the place.
+        self.0.wrapping_mul(0x9e37_79b9_7f4a_7c15)
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.0 = self.0.rotate_left(8) ^ u64::from(*byte));
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        self.0 = self.0.rotate_left(48) ^ number;
+    }
+}
+
+/// The number of a kind in [`KINDS`]; an unknown one is an `id`.
 pub(crate) fn number_of(kind: &str) -> usize {
-    KINDS.iter().position(|known| *known == kind).unwrap_or(KINDS.len() - 1)
+    match kind {
+        "request_id" => 0,
+        "correlation_id" => 1,
+        "trace_id" => 2,
+        "job_id" => 3,
+        "session" => 4,
+        "span_id" => 5,
+        "connection_id" => 6,
+        "order_id" => 7,
+        "user_id" => 9,
+        "parent_span_id" => 10,
+        _ => 8,
+    }
 }
 
 /// The ids that the bytes of an entry hold by their form, wherever they stand.
@@ -444,6 +466,14 @@ mod tests {
             let want: Vec<_> = want.into_iter().map(|(kind, id)| (kind, id.to_owned())).collect();
             assert_eq!(ids(parent, own, text), want, "{parent} {own} {text}");
         }
+    }
+
+    #[test]
+    fn every_kind_has_its_number() {
+        for (number, kind) in KINDS.iter().enumerate() {
+            assert_eq!(number_of(kind), number, "{kind}");
+        }
+        assert_eq!(KINDS[number_of("berth")], "id");
     }
 
     #[test]

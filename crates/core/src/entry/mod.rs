@@ -4,6 +4,7 @@ mod correction;
 mod digits;
 pub(crate) mod ids;
 mod level;
+pub(crate) mod names;
 pub(crate) mod roles;
 mod stamp;
 pub(crate) mod template;

@@ -7,11 +7,6 @@
 mod durations;
 mod texts;
 
-use std::{
-    collections::HashMap,
-    hash::{BuildHasherDefault, Hasher},
-};
-
 pub(crate) use durations::percentile;
 pub use durations::{Bucket, Durations};
 pub use texts::{RequestText, Texts};
@@ -20,7 +15,7 @@ use crate::{
     engine::{Pass, Snapshot},
     entry::{
         IdKey, Level, Severity,
-        ids::{self, KINDS},
+        ids::{self, ByKey, KINDS},
     },
     store::{Block, EntryId, IdColumn, NO_TIME},
 };
@@ -42,7 +37,7 @@ pub struct Request {
     /// When it ended: when it was answered, where an entry with a status says how long that took; else the time of its
     /// last entry.
     pub end: i64,
-    /// The longest wait between two of its entries, in nanoseconds.
+    /// The longest wait between two of its entries until it was answered, in nanoseconds.
     pub wait: i64,
     /// How many entries have the id.
     pub entries: u32,
@@ -55,8 +50,10 @@ pub struct Request {
     /// The status that it ended with: that of the entry that tells the longest duration, else the last.
     pub status: Option<u16>,
     last: i64,
-    /// The longest duration that an entry tells: from when to when, and whether with a status.
-    told: Option<(i64, i64, bool)>,
+    /// The longest duration that an entry tells.
+    told: Option<Told>,
+    /// When it was answered, where that is known.
+    until: i64,
 }
 
 /// Whether something that lasted so long began with a request: it is the whole of it.
@@ -80,6 +77,7 @@ impl Request {
             status: None,
             last: NO_TIME,
             told: None,
+            until: i64::MAX,
         }
     }
 
@@ -106,8 +104,10 @@ impl Request {
         }
         if self.start == NO_TIME {
             (self.start, self.end, self.last) = (time, time, time);
+            self.until = self.answered().map_or(i64::MAX, |(_, to)| to);
         }
-        if time - self.last > self.wait {
+        // What comes after the answer was not waited for.
+        if time - self.last > self.wait && time <= self.until {
             self.wait = time - self.last;
             self.slowest = id;
         }
@@ -115,34 +115,58 @@ impl Request {
         self.end = self.end.max(time);
     }
 
-    /// Takes in what an entry says of how it ended. Some programs stamp a request with the time at which it came in
-    /// and some with that of the answer: with that of the answer where other entries stand before it.
+    /// Takes in what an entry says of how it ended: with a status of HTTP, or 0, and after so many seconds.
     fn ended(&mut self, status: u16, took: f32, time: i64) {
         #[expect(
             clippy::cast_possible_truncation,
             reason = "a saturating conversion of nanoseconds"
         )]
         let took = (f64::from(took.max(0.0)) * 1e6).round() as i64 * 1_000;
-        let longest = self.told.map_or(-1, |(from, to, _)| to - from);
+        let longest = self.told.map_or(-1, |told| told.took);
         if status > 0 && (took > longest || self.status.is_none()) {
             self.status = Some(status);
         }
-        if took == 0 || time == NO_TIME || took <= longest {
-            return;
+        if took > longest.max(0) && time != NO_TIME {
+            self.told = Some(Told { time, took, answered: status > 0 });
         }
-        let (from, to) = match time <= self.start {
-            true => (time, time.saturating_add(took)),
-            false => (time.saturating_sub(took), time),
-        };
-        self.told = Some((from, to, status > 0));
+    }
+
+    /// From when to when the longest duration lasted that an entry tells, where that is from the beginning to the
+    /// answer. Some programs stamp a request with the time at which it came in and some with that of the answer: with
+    /// that of the answer where other entries stand before it.
+    fn answered(&self) -> Option<(i64, i64)> {
+        let told = self.told.filter(|told| told.answered)?;
+        let (from, to) = told.span(self.start);
+        covers(from, to, self.start.min(from)).then_some((from, to))
     }
 
     /// All of its entries have been seen.
     fn settle(&mut self) {
-        let Some((from, to, answered)) = self.told else { return };
-        self.start = self.start.min(from);
-        // What comes after the answer is no part of the wait for it.
-        self.end = if answered && covers(from, to, self.start) { to } else { self.end.max(to) };
+        match (self.answered(), self.told) {
+            (Some((from, to)), _) => (self.start, self.end) = (self.start.min(from), to),
+            (None, Some(told)) => self.end = self.end.max(told.span(self.start).1),
+            (None, None) => {}
+        }
+    }
+}
+
+/// What an entry tells of how long something took.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Told {
+    /// The time of the entry.
+    time: i64,
+    took: i64,
+    /// It tells a status as well.
+    answered: bool,
+}
+
+impl Told {
+    /// From when to when that was, in a request whose first entry has a time.
+    fn span(self, start: i64) -> (i64, i64) {
+        match self.time <= start {
+            true => (self.time, self.time.saturating_add(self.took)),
+            false => (self.time.saturating_sub(self.took), self.time),
+        }
     }
 }
 
@@ -187,6 +211,7 @@ impl Requests {
         snapshot.identify(pass)?;
         let number = ids::number_of(kind);
         let mut found = Finding::new(snapshot, number);
+        found.ended();
         found.walk(snapshot.order.iter_from(0), pass, &mut |request, id, block| {
             request.take(id, block)
         })?;
@@ -196,7 +221,7 @@ impl Requests {
             found
                 .walk(snapshot.pan.iter_from(0), pass, &mut |request, _, _| request.in_pan += 1)?;
         }
-        found.ended();
+        found.rows.iter_mut().for_each(Request::settle);
         found.rows.sort_unstable_by_key(|request| (request.start, request.first));
         Some(Self { kind: KINDS[number], rows: found.rows })
     }
@@ -249,25 +274,6 @@ impl Requests {
     }
 }
 
-/// Keys are hashes already.
-#[derive(Default)]
-struct Same(u64);
-
-impl Hasher for Same {
-    fn finish(&self) -> u64 {
-        // The upper bits choose the group, the lower ones the place.
-        self.0.wrapping_mul(0x9e37_79b9_7f4a_7c15)
-    }
-
-    fn write(&mut self, bytes: &[u8]) {
-        bytes.iter().for_each(|byte| self.0 = self.0 << 8 | u64::from(*byte));
-    }
-
-    fn write_u64(&mut self, number: u64) {
-        self.0 = number;
-    }
-}
-
 /// Requests while they are found.
 struct Finding<'s> {
     snapshot: &'s Snapshot,
@@ -279,7 +285,7 @@ struct Finding<'s> {
 
 impl<'s> Finding<'s> {
     fn new(snapshot: &'s Snapshot, kind: usize) -> Self {
-        let mut known: HashMap<IdKey, u32, BuildHasherDefault<Same>> = HashMap::default();
+        let mut known: ByKey<IdKey, u32> = ByKey::default();
         let mut rows: Vec<Request> = Vec::new();
         let of_block = snapshot.blocks.iter().map(|block| {
             let Some(column) = block.ids.get() else { return Box::default() };
@@ -338,6 +344,5 @@ impl<'s> Finding<'s> {
                 }
             }
         }
-        self.rows.iter_mut().for_each(Request::settle);
     }
 }

@@ -6,7 +6,7 @@
 
 use std::{collections::HashMap, ops::Range};
 
-use crate::entry::ids::{IdKey, KINDS};
+use crate::entry::ids::{ByKey, IdKey, KINDS};
 
 /// What an entry says of how something ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -169,7 +169,7 @@ impl IdColumn {
 /// Takes the ids of one entry after the other.
 #[derive(Default)]
 pub(crate) struct IdBuilder {
-    numbers: HashMap<(u8, IdKey), u32>,
+    numbers: ByKey<(u8, IdKey), u32>,
     keys: Vec<(u8, IdKey)>,
     /// The sets of several ids, each sorted as they came.
     known: HashMap<Box<[u32]>, u32>,

@@ -152,13 +152,17 @@ impl<A: Audience> Trail<A> {
         let (mut shown, gone) = measured.part;
         shown.sort_by_key(|entry| snapshot.place_of(entry.id));
         let mut trail = Self::timed(shown);
+        trail.ids = trail.followed(keys);
+        // What takes in several requests is not over with one answer.
+        if trail.ids.len() > 1 || trail.ids.first().is_some_and(|id| width(id.kind) >= 4) {
+            (trail.answer, trail.duration) = (None, trail.whole());
+        }
         trail.gone = gone + measured.unread;
         trail.more = entries.len().saturating_sub(MOST_STEPS);
         for step in &mut trail.steps {
             step.in_pan = snapshot.is_in_pan(step.entry.id);
         }
         trail.arrange(snapshot, lanes::best(&trail.steps));
-        trail.ids = trail.followed(keys);
         Some(trail)
     }
 
@@ -202,9 +206,7 @@ impl<A: Audience> Trail<A> {
             });
             before = time;
         }
-        let ends =
-            trail.steps.iter().map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)));
-        trail.duration = ends.max().unwrap_or_default();
+        trail.duration = trail.whole();
         let answers = trail.steps.iter().enumerate().filter_map(|(at, step)| {
             let (from, to) = step.span.filter(|_| step.entry.status().is_some())?;
             Some((to - from, to, at)).filter(|_| covers(from, to, 0))
@@ -218,6 +220,13 @@ impl<A: Audience> Trail<A> {
             .filter(|(_, step)| step.gap > 0)
             .map(|(at, _)| at);
         trail
+    }
+
+    /// From the first step to the last, spans included.
+    fn whole(&self) -> i64 {
+        let ends =
+            self.steps.iter().map(|step| step.span.map_or(step.at, |(_, to)| to.max(step.at)));
+        ends.max().unwrap_or_default()
     }
 
     /// Puts the steps into other lanes.

@@ -111,7 +111,11 @@ fn a_server_that_stamps_the_end_of_a_request_is_seen_through() {
     let last = trail.steps.last().unwrap();
     assert_eq!((last.at / milli, last.span), (8_200, Some((0, 8_200 * milli))));
     let first = &trail.steps[0];
-    assert_eq!((first.at / milli, first.span), (31, Some((0, 31 * milli))), "no step begins before the request");
+    assert_eq!(
+        (first.at / milli, first.span),
+        (31, Some((0, 31 * milli))),
+        "no step begins before the request"
+    );
     assert_eq!(trail.duration / milli, 8_200);
 }
 

@@ -1,6 +1,6 @@
 //! The trail as a screen.
 
-use std::sync::Arc;
+use std::{path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     engine::{Id, Lens, Pass, Snapshot},
@@ -8,16 +8,19 @@ use cribrum_core::{
     query::Expr,
     requests::Requests,
     trail::{self, LaneBy, Link, Trail, Usual, width},
-    veil::Desk,
+    veil::{Anyone, Audience, Desk},
 };
+use cribrum_draw::{Format, Palette, TrailPlate};
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
     state::{Compared, Followed, TrailView},
     view,
 };
+use crate::present::{Clock, trail_plate};
 use crate::tui::{
-    context::{Choice, Context, List, Request, Step, Target},
+    context::{Choice, Context, Input, List, Question, Request, Step, Target},
+    effect::Effect,
     keys::{ENTER, Key},
     screen::{
         Action, Binding,
@@ -142,6 +145,14 @@ static KEYS: &[Binding<TrailView>] = &[
     .footer("lanes"),
     Binding::new(
         Saving,
+        &[Key::Char('x')],
+        "x",
+        "save the trail as SVG or PDF",
+        TrailView::ask_path,
+    )
+    .footer("save SVG or PDF"),
+    Binding::new(
+        Saving,
         &[Key::Char('y')],
         "y",
         "copy the step, secrets hidden",
@@ -153,6 +164,35 @@ static KEYS: &[Binding<TrailView>] = &[
     )
     .footer("copy"),
 ];
+
+/// Reads the trail as it may leave the desk, and draws it.
+fn drawing(
+    snapshot: &Snapshot,
+    (key, kind): (IdKey, &str),
+    by: Option<LaneBy>,
+    clock: &Clock,
+    palette: Palette,
+) -> Option<TrailPlate> {
+    let pass = Pass::default();
+    let mut trail = Trail::<Anyone>::follow(snapshot, &trail::within(snapshot, key, kind), &pass)?;
+    if let Some(by) = by {
+        trail.arrange(snapshot, by);
+    }
+    let usual = if width(kind) >= 4 { None } else { usual(snapshot, &trail, kind, &pass)? };
+    Some(trail_plate(trail, usual, clock, palette))
+}
+
+/// What is usual of trails that begin as one does; nothing in it where they are too few.
+fn usual<A: Audience>(
+    snapshot: &Snapshot,
+    trail: &Trail<A>,
+    kind: &str,
+    pass: &Pass,
+) -> Option<Option<Usual<A>>> {
+    let requests = Requests::find(snapshot, kind, pass)?;
+    let (alike, looked) = trail::alike(snapshot, trail, &requests, pass)?;
+    Some(Usual::of(trail, &alike, looked))
+}
 
 impl Screen for TrailView {
     type Region = ();
@@ -308,11 +348,7 @@ impl TrailView {
             self.usual = Compared::Few;
             return;
         }
-        let compare = move |snapshot: &Snapshot, pass: &Pass| {
-            let requests = Requests::find(snapshot, kind, pass)?;
-            let (alike, looked) = trail::alike(snapshot, &trail, &requests, pass)?;
-            Some(Usual::of(&trail, &alike, looked))
-        };
+        let compare = move |snapshot: &Snapshot, pass: &Pass| usual(snapshot, &trail, kind, pass);
         cx.look("usual", true, compare, |view: &mut Self, _, usual| {
             view.usual = match usual {
                 Some(usual) => Compared::Known(Box::new(usual)),
@@ -445,6 +481,33 @@ impl TrailView {
                 view.walk(cx, by);
             }
         });
+    }
+
+    /// Asks for the file to save a drawing to.
+    fn ask_path(&mut self, cx: &mut Context) {
+        let hint = "a name that ends in .svg or .pdf";
+        let input = Input::Text { optional: false };
+        let question = Question::of("save to", hint, input, |view: &mut Self, cx, text| {
+            let path = PathBuf::from(text.trim());
+            let Some(format) = Format::of(&path) else {
+                return Err((text.len(), "a name that ends in .svg or .pdf is needed".into()));
+            };
+            let Some(key) = view.key().filter(|_| cx.shared.snapshot.is_identified()) else {
+                cx.tell("the ids of all entries are still being read");
+                return Ok(());
+            };
+            let (kind, by) = (view.kind(), view.by);
+            let (snapshot, clock) = (Arc::clone(&cx.shared.snapshot), cx.shared.clock.clone());
+            let palette = if cx.shared.theme.is_dark() { Palette::Dusk } else { Palette::Chalk };
+            let render = move || {
+                let plate = drawing(&snapshot, (key, kind), by, &clock, palette);
+                let plate = plate.ok_or_else(|| "the trail could not be read".to_owned())?;
+                plate.render(format).map_err(|error| error.to_string())
+            };
+            cx.emit(Effect::Save(path, Box::new(render)));
+            Ok(())
+        });
+        cx.ask(question, "trail.svg");
     }
 
     /// Puts the steps into lanes by something else.
