@@ -63,14 +63,28 @@ const SHOTS: [Shot; 19] = [
     },
     Shot {
         name: "inspector",
-        keys: &["s", "=AcquirerTimeout", "Enter", "Enter"],
-        shows: "in 6 sources",
+        keys: &["s", "=\"no answer after\"", "Enter", "Enter"],
+        shows: "in 7 sources",
         ..PLAIN
     },
     Shot {
         name: "trail",
         keys: &["s", "=id = 7f3a9c21e0b4d86f", "Enter", "t", "End"],
         shows: "not released",
+        ..PLAIN
+    },
+    Shot { name: "requests", keys: &["r"], shows: "half within", ..PLAIN },
+    Shot {
+        name: "session",
+        light: true,
+        keys: &["s", "=id = 7f3a9c21e0b4d86f", "Enter", "t", "("],
+        shows: "session",
+        ..PLAIN
+    },
+    Shot {
+        name: "compare",
+        keys: &["r", "m", "/", "=seats 201", "Enter", "m", "C"],
+        shows: "longer by",
         ..PLAIN
     },
     Shot { name: "plate", keys: &["d"], shows: "a column is", ..PLAIN },
@@ -96,32 +110,6 @@ const SHOTS: [Shot; 19] = [
         first: FOUR_MESHES,
         keys: &["s", "=status in (", "Tab", "Tab"],
         shows: "status in (2",
-        ..PLAIN
-    },
-    Shot {
-        name: "prompt-chalk-small",
-        size: (80, 24),
-        light: true,
-        keys: &["s", "=level >= warn", "Enter", "s", "=logger = ", "Tab"],
-        shows: "logger = ",
-        ..PLAIN
-    },
-    Shot {
-        name: "value",
-        keys: &[
-            "s",
-            "=status = 504",
-            "Enter",
-            "Enter",
-            "Down",
-            "Down",
-            "Down",
-            "Down",
-            "Down",
-            "Down",
-            "o",
-        ],
-        shows: "with this value",
         ..PLAIN
     },
     Shot {
@@ -180,20 +168,12 @@ const SHOTS: [Shot; 19] = [
         shows: "kept sieves",
         ..PLAIN
     },
-    Shot {
-        name: "empty-chalk-small",
-        size: (80, 24),
-        light: true,
-        keys: &["s", "=level >= error", "Enter", "s", "=source = paymnts", "Enter"],
-        shows: "source = payments",
-        ..PLAIN
-    },
     Shot { name: "veil", keys: &["v"], shows: "finds the number", ..PLAIN },
     Shot {
         name: "veil-rule",
         light: true,
         keys: &["v", "n", "=crossing"],
-        shows: "finds 7",
+        shows: "finds 6",
         ..PLAIN
     },
     Shot { name: "help", keys: &["?"], shows: "what every key does", ..PLAIN },

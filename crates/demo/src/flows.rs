@@ -26,6 +26,7 @@ const PEOPLE: [&str; 10] = [
 const RESTARTED: i64 = 1_773_471_141 * SECOND;
 
 /// When a span was, and how it ended.
+#[derive(Clone, Copy)]
 struct Told {
     start: i64,
     end: i64,
@@ -432,36 +433,8 @@ fn quoted(text: &str) -> String {
     if text.contains(' ') { format!("\"{text}\"") } else { text.to_owned() }
 }
 
-/// A charge that the acquirer answers too late: the hold is kept and never released.
-fn stuck(time: i64, number: i64, known: Option<(&str, &str)>, random: &mut Random) -> Vec<Event> {
-    let id = known.map_or_else(|| random.id(), |(id, _)| id.to_owned());
-    let session = known.map_or_else(|| session_at(time), |(_, session)| session.to_owned());
-    let mut flow = Flow::new(time, Some(id), random).of(session);
-    let hold = format!("h-{}", flow.random.within(1_000, 9_999));
-    flow.gate("POST", &format!("/crossings/{number}/seats"), 504, 8_214, None);
-    flow.wait(13);
-    let begun = flow.time;
-    flow.booking(
-        "info",
-        "seat hold requested",
-        &format!("\"crossing\":{number},\"seats\":2"),
-        vec![],
-    );
-    flow.wait(3);
-    flow.fares("debug", "FareTable:61", "fare asked", &format!("crossing={number}"), vec![]);
-    flow.wait(209);
-    flow.fares("warn", "FareLookup:118", "fare lookup retried", "attempt=2 took=209ms", vec![]);
-    flow.wait(13);
-    flow.fares("info", "FareTable:88", "fare told", "price=48.00 took=11ms", vec![]);
-    let told = Told { start: begun + 3 * MILLI, end: flow.time, status: 0, error: None };
-    flow.span("fares", "fares.lookup", (1, Some(0)), told);
-    flow.wait(2);
-    flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":2"), vec![]);
-    flow.wait(4);
-    let card = secrets::card(flow.random, false);
-    let message =
-        format!("charge asked card={} amount=48.00 request_id={}", card.secret, flow.id());
-    flow.payments("info", "charge", &message, vec![card]);
+/// The acquirer gives no answer, three times.
+fn unanswered(flow: &mut Flow<'_>) {
     let mut asked = flow.time;
     for attempt in 1..=2 {
         flow.wait(1_509);
@@ -495,6 +468,39 @@ fn stuck(time: i64, number: i64, known: Option<(&str, &str)>, random: &mut Rando
     let told =
         Told { start: asked, end: flow.time, status: 0, error: Some("AcquirerTimeout: 3 tries") };
     flow.span("payments", "acquirer.charge", (4, Some(0)), told);
+}
+
+/// A charge that the acquirer answers too late: the hold is kept and never released.
+fn stuck(time: i64, number: i64, known: Option<(&str, &str)>, random: &mut Random) -> Vec<Event> {
+    let id = known.map_or_else(|| random.id(), |(id, _)| id.to_owned());
+    let session = known.map_or_else(|| session_at(time), |(_, session)| session.to_owned());
+    let mut flow = Flow::new(time, Some(id), random).of(session);
+    let hold = format!("h-{}", flow.random.within(1_000, 9_999));
+    flow.gate("POST", &format!("/crossings/{number}/seats"), 504, 8_214, None);
+    flow.wait(13);
+    let begun = flow.time;
+    flow.booking(
+        "info",
+        "seat hold requested",
+        &format!("\"crossing\":{number},\"seats\":2"),
+        vec![],
+    );
+    flow.wait(3);
+    flow.fares("debug", "FareTable:61", "fare asked", &format!("crossing={number}"), vec![]);
+    flow.wait(209);
+    flow.fares("warn", "FareLookup:118", "fare lookup retried", "attempt=2 took=209ms", vec![]);
+    flow.wait(13);
+    flow.fares("info", "FareTable:88", "fare told", "price=48.00 took=11ms", vec![]);
+    let told = Told { start: begun + 3 * MILLI, end: flow.time, status: 0, error: None };
+    flow.span("fares", "fares.lookup", (1, Some(0)), told);
+    flow.wait(2);
+    flow.booking("info", "hold placed", &format!("\"hold\":\"{hold}\",\"seats\":2"), vec![]);
+    flow.wait(4);
+    let card = secrets::card(flow.random, false);
+    let message =
+        format!("charge asked card={} amount=48.00 request_id={}", card.secret, flow.id());
+    flow.payments("info", "charge", &message, vec![card]);
+    unanswered(&mut flow);
     flow.wait(4);
     let fields = format!("\"hold\":\"{hold}\",\"seats\":2,\"state\":\"unknown\"");
     flow.booking("warn", "hold kept, payment unknown", &fields, vec![]);

@@ -279,10 +279,17 @@ impl TrailPlate {
         let left = (x - 18.0 - LANES) / style.size / LETTER;
         #[expect(clippy::cast_precision_loss, reason = "the letters of a line")]
         let length = text.chars().count() as f64;
+        // The lines of other lanes end before a text and go on behind it.
+        let paper = self.palette.colours().paper;
+        let high = style.size + 1.0;
         if length > room && room < 36.0 && left > room {
             let style = Type { anchor: Anchor::End, ..style };
+            let wide = length.min(left) * style.size * LETTER + 4.0;
+            page.rect(x - 16.0 - wide, y - style.size + 1.0, wide, high, paper);
             page.text(x - 18.0, y, style, &fitted(text, left));
         } else {
+            let wide = length.min(room) * style.size * LETTER + 2.0;
+            page.rect(x - 1.0, y - style.size + 1.0, wide, high, paper);
             page.text(x, y, style, &fitted(text, room));
         }
     }

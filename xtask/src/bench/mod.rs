@@ -34,6 +34,8 @@ pub(crate) enum Part {
     Sifting,
     /// Memory, and the desk in a terminal
     Desk,
+    /// The index of ids, trails and requests
+    Trails,
     /// Many files, order over many sources, files that grow
     Moving,
     /// Keys on the desk until a frame shows what they led to; only when asked for, best with ten million
@@ -87,6 +89,9 @@ pub(crate) fn run(entries: usize, parts: &[Part], check: bool) -> Result<()> {
     if wanted(Part::Sifting) {
         meshes(&program, &logs, &files)?;
         counts(&program, &logs, &files)?;
+    }
+    if wanted(Part::Trails) {
+        trails(&program, &logs)?;
     }
     if wanted(Part::Moving) {
         moving::following(&program, folder.path())?;
@@ -197,6 +202,36 @@ fn counts(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<()> {
             millis / other
         )?;
     }
+    Ok(())
+}
+
+/// What the index of ids costs and gives, on an intake that is open.
+fn trails(program: &Path, logs: &Path) -> Result<()> {
+    let mut out = std::io::stdout();
+    example("trail")?;
+    let trail = program.with_file_name("examples").join("trail");
+    let output = Command::new(&trail).args(["request_id", "--"]).arg(logs).output()?;
+    let text = String::from_utf8_lossy(&output.stdout).into_owned();
+    let figures: Result<Vec<f64>, _> = text.trim().split('\t').map(str::parse).collect();
+    let figures = figures.with_context(|| format!("{output:?}"))?;
+    let [loaded, identified, size, listed, requests, trail] = figures[..] else {
+        anyhow::bail!("{text}");
+    };
+    let mut row = |name: &str, figure: String, goal: &str| {
+        writeln!(out, "{name:34} {figure:>12}   goal {goal}")
+    };
+    row(
+        "the ids of all entries add",
+        format!("{:.0} %", identified / loaded * 100.0),
+        "30 % of loading",
+    )?;
+    row("bytes of the index of ids", format!("{size:.1}"), "8 an entry")?;
+    row("a trail by the index", format!("{trail:.1} ms"), "50 ms")?;
+    row(
+        &format!("all {requests} requests"),
+        format!("{listed:.0} ms"),
+        "3 s of ten million entries",
+    )?;
     Ok(())
 }
 

@@ -6,6 +6,8 @@ use std::{
     process::Stdio,
 };
 
+use serde_json::json;
+
 use crate::{
     cribrum,
     morning::{Morning, json_lines},
@@ -202,6 +204,81 @@ fn trail_follows_a_request_to_its_cause() {
     let (code, _, messages) = told(home, &["trail", "a", &logs]);
     assert_eq!(code, 2, "too many ids fit");
     assert!(messages.contains("write more of it"), "{messages}");
+}
+
+#[test]
+fn a_trail_is_compared_and_drawn() {
+    let morning = Morning::write(20_000);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    let (code, out, _) = told(home, &["trail", "7f3a9c21e0b4d86f", &logs, "--usual"]);
+    assert_eq!(code, 0);
+    let unusual = out.lines().nth(1).unwrap();
+    assert!(unusual.starts_with("Unusual: 7.") && unusual.contains("tried 3 times"), "{unusual}");
+    assert!(out.contains("* longer than usual for such a step"), "{out}");
+    // Two ids in one trail, and lanes by something else.
+    let two =
+        ["trail", "7f3a9c21e0b4d86f", &logs, "--also", "b81d44f09a7c0e1b", "--lanes", "source"];
+    let (code, out, _) = told(home, &two);
+    assert!(code == 0 && out.contains("b81d44f09a7c0e1b") && out.contains("spans"), "{out}");
+    for (name, palette, ground) in [("t.svg", "chalk", "#fbfaf7"), ("dusk.svg", "dusk", "#14181c")]
+    {
+        let path = morning.path(name);
+        let file = path.to_str().unwrap();
+        let drawn = ["trail", "7f3a9c21e0b4d86f", &logs, "-o", file, "--palette", palette];
+        assert_eq!(told(home, &drawn).0, 0);
+        let svg = fs::read_to_string(&path).unwrap();
+        for text in ["request_id 7f3a9c21e0b4d86f", "Unusual: 7.", "usually", ">payments<", ground]
+        {
+            assert!(svg.contains(text), "{text} in {svg}");
+        }
+        morning.assert_clean("a drawing", &svg);
+    }
+    let path = morning.path("t.pdf");
+    assert_eq!(
+        told(home, &["trail", "7f3a9c21e0b4d86f", &logs, "-o", path.to_str().unwrap()]).0,
+        0
+    );
+    assert!(fs::read(&path).unwrap().starts_with(b"%PDF-"));
+    let wrong = told(home, &["trail", "7f3a9c21e0b4d86f", &logs, "--kind", "berth"]);
+    assert!(wrong.0 == 2 && wrong.2.contains("the kinds are request_id"), "{}", wrong.2);
+    let near = told(home, &["trail", "7f3a9c21e0b4d86a", &logs]);
+    assert!(near.0 == 1 && near.2.contains("no entry has the id"), "{}", near.2);
+}
+
+#[test]
+fn requests_are_listed_in_three_forms() {
+    let morning = Morning::write(20_000);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    let (code, out, messages) = told(home, &["requests", &logs, "--top", "3"]);
+    assert_eq!(code, 0);
+    let lines: Vec<&str> = out.lines().collect();
+    assert!(lines[0].contains("requests by request_id   half within"), "{out}");
+    assert!(
+        lines[2].contains("8.214 s") && lines[2].contains("POST /crossings/112/seats"),
+        "{out}"
+    );
+    assert!(lines.len() == 5 && messages.contains("more; --top 0 lists all"), "{out}{messages}");
+    let (_, out, _) =
+        told(home, &["requests", &logs, "--as", "jsonl", "--sort", "start", "--ascending"]);
+    let rows = json_lines(&out);
+    assert!(
+        rows.len() > 1_000
+            && rows.windows(2).all(|two| two[0]["start"].as_str() <= two[1]["start"].as_str())
+    );
+    let story = rows.iter().find(|row| row["id"] == "7f3a9c21e0b4d86f").unwrap();
+    assert_eq!(
+        (&story["status"], &story["entries"], &story["sources"]),
+        (&json!(504), &json!(19), &json!(7))
+    );
+    assert!((story["duration"].as_f64().unwrap() - 8.214).abs() < 1e-9, "{story}");
+    assert!((story["wait"].as_f64().unwrap() - 4.824).abs() < 1e-9, "until the answer: {story}");
+    let (_, out, _) =
+        told(home, &["requests", &logs, "--kind", "session", "--as", "csv", "--top", "2"]);
+    assert!(out.starts_with("id,kind,start,duration,") && out.lines().count() == 3, "{out}");
+    morning.assert_clean("requests", &out);
+    // What the sieve holds back is not listed, but measured.
+    let held = ["requests", &logs, "-w", "level >= fatal"];
+    assert_eq!(told(home, &held).0, 1);
 }
 
 #[test]

@@ -28,7 +28,7 @@ fn the_mystery_is_solved_with_keys_alone() {
     );
     desk.press(&["/"]).enter("7f3a9c21e0b4d86f");
     desk.press(&["Enter"]);
-    screens.push(desk.shows("in 6 sources"));
+    screens.push(desk.shows("in 7 sources"));
     desk.press(&["t"]);
     let told = [
         "AcquirerTimeout",

@@ -126,6 +126,17 @@ impl Snapshot {
         count
     }
 
+    /// How many entries have an id, and in how many sources. Cost: as [`Snapshot::entries_with`].
+    #[must_use]
+    pub fn spread_of(&self, key: IdKey) -> (usize, usize) {
+        let (mut entries, mut sources) = (0, vec![false; self.sources.len()]);
+        self.each_column_with(&[key], &mut |number, column, ids| {
+            entries += column.entries(ids).len();
+            sources[self.blocks[number].source.index()] = true;
+        });
+        (entries, sources.into_iter().filter(|is| *is).count())
+    }
+
     /// The ids that stand beside some in an entry: the kind of each, its key, and an entry that has it.
     pub(crate) fn ids_beside(&self, keys: &[IdKey]) -> Vec<(&'static str, IdKey, EntryId)> {
         let mut found: HashMap<(usize, IdKey), EntryId> = HashMap::new();

@@ -9,10 +9,10 @@ const LENGTH: usize = 240;
 /// ids, quoted texts and values behind names stood.
 pub(crate) fn of(entry: &Entry<'_>) -> String {
     let field = |name: &str| entry.fields.iter().find(|field| field.name == name)?.value.text();
-    if entry.message_derived || entry.message.is_empty() {
-        if let (Some(method), Some(path)) = (field("method"), field("path")) {
-            return format!("{method} {}", path_template(path));
-        }
+    if (entry.message_derived || entry.message.is_empty())
+        && let (Some(method), Some(path)) = (field("method"), field("path"))
+    {
+        return format!("{method} {}", path_template(path));
     }
     template(&entry.message)
 }

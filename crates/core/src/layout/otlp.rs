@@ -34,7 +34,7 @@ impl Layout for Otlp {
     }
 
     fn begins(&self, line: &[u8]) -> bool {
-        line.starts_with(b"{\"resourceLogs\"")
+        opens(line, b"\"resourceLogs\"")
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -47,7 +47,7 @@ impl Layout for Otlp {
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let whole = line.starts_with(b"{\"resourceLogs\"") && line.trim_ascii().ends_with(b"}");
+        let whole = self.begins(line) && line.trim_ascii().ends_with(b"}");
         (whole && self.members(line).is_some()).then(|| Head { many: true, ..Head::default() })
     }
 
@@ -93,7 +93,7 @@ impl Layout for Spans {
     }
 
     fn begins(&self, line: &[u8]) -> bool {
-        line.starts_with(b"{\"resourceSpans\"")
+        opens(line, b"\"resourceSpans\"")
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -132,6 +132,11 @@ impl Layout for Spans {
     fn continues(&self) -> Continues {
         Continues::Never
     }
+}
+
+/// Whether an object begins with a member of this name, on its first line or below.
+fn opens(line: &[u8], name: &[u8]) -> bool {
+    line.strip_prefix(b"{").is_some_and(|line| line.trim_ascii_start().starts_with(name))
 }
 
 /// Where the records of an export request stand, and what each shares with others.

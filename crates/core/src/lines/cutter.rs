@@ -47,7 +47,7 @@ pub(crate) struct Cutter<'d> {
     /// The layout of the entry before, and how its entries go on.
     continues: Option<(LayoutId, Continues)>,
     /// Bytes that were left out before the line; nothing where they were left out in its middle as well.
-    front: Option<u64>,
+    pub(super) front: Option<u64>,
     /// Which of the entries of its line the next one is.
     pub(super) number: usize,
     /// Where a header of other columns stands, at which the cutter has stopped.
@@ -299,7 +299,7 @@ impl<'d> Cutter<'d> {
     }
 
     fn line(&mut self, line: &[u8], at: u64) -> Quote {
-        if let Some(quote) = self.object_line(line) {
+        if let Some(quote) = self.object_line(line, at) {
             return quote;
         }
         if self.gathered(line) {
@@ -381,7 +381,7 @@ impl<'d> Cutter<'d> {
 
     /// Begins the entries of a line that holds several, each where it stands. Where that can't be told, since
     /// something was left out of the line, all begin with it.
-    fn several(&mut self, layout: LayoutId, line: &[u8], at: u64) {
+    pub(super) fn several(&mut self, layout: LayoutId, line: &[u8], at: u64) {
         let Some(known) = layout.layout() else { return };
         let members = known.members(line).unwrap_or_default();
         let mut last: Option<([Range<usize>; 2], Arc<Shared>)> = None;
@@ -392,8 +392,12 @@ impl<'d> Cutter<'d> {
                 self.furniture(at);
             }
             let listed = self.front.is_some();
-            let flags = Flags { listed, within: number > 0, ..Flags::default() };
-            self.number = number;
+            // Those of an object over several lines may begin on lines of their own.
+            let before = number.checked_sub(1).map(|before| members[before].span.start);
+            let beside = before.and_then(|before| line.get(before..member.span.start));
+            let within = beside.is_some_and(|between| memchr::memchr(b'\n', between).is_none());
+            let flags = Flags { listed, within, ..Flags::default() };
+            self.number = if within { self.number + 1 } else { 0 };
             let shared = match last.take() {
                 Some((spans, shared)) if spans == member.shared => shared,
                 _ => Arc::new(member.shared(line)),

@@ -91,7 +91,7 @@ impl Cutter<'_> {
     }
 
     /// A line while an object is open: takes it in, or gives the object up.
-    pub(super) fn object_line(&mut self, line: &[u8]) -> Option<Quote> {
+    pub(super) fn object_line(&mut self, line: &[u8], at: u64) -> Option<Quote> {
         let object = self.carry.object.as_mut()?;
         let lead = line.iter().take_while(|b| **b == b' ' || **b == b'\t').count();
         let anew = line.get(lead) == Some(&b'{') && lead <= self.dialect.list.unwrap_or(0);
@@ -121,12 +121,48 @@ impl Cutter<'_> {
         let text = object.text.trim_ascii();
         let text = text.strip_suffix(b",").unwrap_or(text);
         let found = self.dialect.detect(text).filter(|(_, head)| head.open == Open::Nothing);
+        if let Some((layout, _)) = found.filter(|(_, head)| head.many)
+            && self.unfold(
+                object.owner,
+                layout,
+                text,
+                at + line.len() as u64 + 1,
+                object.text.len(),
+            )
+        {
+            return Some(Quote::Closed);
+        }
         // An object that says neither when nor how grave is what the entry above prints.
         let entry = found.is_some_and(|(_, head)| head.stamp.is_some() || head.severity.is_some());
         if entry || !self.merged(object.owner, object.above) {
             self.fill(object.owner, found, None);
         }
         Some(Quote::Closed)
+    }
+
+    /// Puts the entries that an object over several lines holds in its place, each where it stands; `end` is where the
+    /// next line begins, `length` the bytes of the object's lines as they were taken in. Says whether that can be: not
+    /// where something was left out of its lines.
+    fn unfold(
+        &mut self,
+        owner: usize,
+        layout: LayoutId,
+        text: &[u8],
+        end: u64,
+        length: usize,
+    ) -> bool {
+        let start = self.part.columns.last_start();
+        let Some(start) = start.filter(|_| owner + 1 == self.part.columns.len()) else {
+            return false;
+        };
+        let at = self.part.offset + u64::from(start);
+        if end - at != length as u64 {
+            return false;
+        }
+        self.part.columns.pop();
+        self.front = Some(0);
+        self.several(layout, text, at);
+        true
     }
 
     /// The entry that the line before belongs to, where lines of any form may go on with it.

@@ -1,6 +1,6 @@
 //! Every id of a kind as a request: when it began, how long it took, how it ended.
 //!
-//! One walk along the order of time over the index of ids ([`crate::store`]): no entry is read. A request is
+//! One walk along the order of time over the index of ids: no entry is read. A request is
 //! measured by all of its entries, those that the sieve holds back among them; the pan only chooses which are
 //! listed.
 
@@ -213,7 +213,7 @@ impl Requests {
         let mut found = Finding::new(snapshot, number);
         found.ended();
         found.walk(snapshot.order.iter_from(0), pass, &mut |request, id, block| {
-            request.take(id, block)
+            request.take(id, block);
         })?;
         if snapshot.pan.len() == snapshot.order.len() {
             found.rows.iter_mut().for_each(|request| request.in_pan = request.entries);

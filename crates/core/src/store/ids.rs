@@ -28,7 +28,7 @@ pub(crate) struct IdColumn {
     /// For each entry 0, or one more than the number of its only id, or, above those, of its set.
     sets: Numbers,
     /// Where the ids of each set begin among the members.
-    bounds: Box<[u32]>,
+    bounds: Numbers,
     members: Numbers,
     outcomes: Box<[Outcome]>,
 }
@@ -80,7 +80,7 @@ impl IdColumn {
         size_of::<Self>()
             + self.keys.len() * 6
             + self.sets.bytes()
-            + self.bounds.len() * 4
+            + self.bounds.bytes()
             + self.members.bytes()
             + self.outcomes.len() * size_of::<Outcome>()
     }
@@ -126,7 +126,7 @@ impl IdColumn {
     }
 
     fn members_of(&self, set: usize) -> Range<usize> {
-        self.bounds[set] as usize..self.bounds[set + 1] as usize
+        self.bounds.get(set)..self.bounds.get(set + 1)
     }
 
     /// The entries that have one of some ids, by their numbers. Cost: a look at the set of each entry.
@@ -268,7 +268,7 @@ impl IdBuilder {
             keys,
             kinds,
             sets: Numbers::of(&sets.collect::<Vec<u32>>()),
-            bounds: bounds.into(),
+            bounds: Numbers::of(&bounds),
             members: Numbers::of(&members),
             outcomes: self.outcomes.into(),
         }

@@ -6,6 +6,7 @@ mod compare;
 mod lanes;
 mod links;
 mod resolve;
+mod tree;
 mod usual;
 
 use std::{io, marker::PhantomData};
@@ -15,6 +16,7 @@ pub use compare::{Pair, align};
 pub use lanes::{Lane, LaneBy};
 pub use links::{Link, links, width, within};
 pub use resolve::{Named, nearest, resolve};
+pub use tree::{Node, Tree};
 pub use usual::{Missing, StepUsual, Usual};
 
 use crate::{
@@ -182,8 +184,8 @@ impl<A: Audience> Trail<A> {
 
     /// Entries in the order of time as steps, without lanes.
     fn timed(entries: Vec<Shown<A>>) -> Self {
-        let mut trail = Self::default();
-        trail.start = entries.iter().find_map(|entry| entry.time).unwrap_or_default();
+        let start = entries.iter().find_map(|entry| entry.time).unwrap_or_default();
+        let mut trail = Self { start, ..Self::default() };
         let times: Vec<i64> =
             entries.iter().map(|entry| entry.time.unwrap_or(trail.start)).collect();
         let spans: Vec<_> = entries.iter().enumerate().map(|(at, e)| span(e, at, &times)).collect();

@@ -155,8 +155,8 @@ fn bound(nanos: i64) -> String {
     let (millis, seconds) = (nanos / 1_000_000, nanos / 1_000_000_000);
     match nanos {
         0 => "0".into(),
-        ..1_000_000 => format!("{} µs", nanos / 1_000),
-        ..1_000_000_000 => format!("{millis} ms"),
+        1..1_000_000 => format!("{} µs", nanos / 1_000),
+        1_000_000..1_000_000_000 => format!("{millis} ms"),
         _ => format!("{seconds} s"),
     }
 }

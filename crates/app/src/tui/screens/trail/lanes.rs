@@ -298,7 +298,7 @@ fn mark(usual: StepUsual) -> Option<String> {
 }
 
 /// The colour of a lane: that of its source as on other screens, where lanes are sources.
-fn colour(shared: &Shared, trail: &Trail, lane: usize) -> Style {
+pub(super) fn colour(shared: &Shared, trail: &Trail, lane: usize) -> Style {
     let number = match trail.by {
         LaneBy::Source => trail.lanes[lane].source,
         _ => lane,

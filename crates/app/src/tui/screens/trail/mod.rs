@@ -4,6 +4,7 @@ mod detail;
 mod lanes;
 mod screen;
 mod state;
+mod tree;
 mod view;
 
 pub(crate) use screen::OPENING;

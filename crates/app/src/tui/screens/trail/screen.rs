@@ -7,7 +7,7 @@ use cribrum_core::{
     entry::IdKey,
     query::Expr,
     requests::Requests,
-    trail::{self, LaneBy, Link, Trail, Usual, width},
+    trail::{self, LaneBy, Link, Trail, Tree, Usual, width},
     veil::{Anyone, Audience, Desk},
 };
 use cribrum_draw::{Format, Palette, TrailPlate};
@@ -144,6 +144,14 @@ static KEYS: &[Binding<TrailView>] = &[
     )
     .footer("lanes"),
     Binding::new(
+        Closer,
+        &[Key::Char('v')],
+        "v",
+        "its spans as a tree with their own times, or lanes again",
+        TrailView::turn_tree,
+    )
+    .footer("spans"),
+    Binding::new(
         Saving,
         &[Key::Char('x')],
         "x",
@@ -224,6 +232,12 @@ impl Screen for TrailView {
     }
 
     fn step(&mut self, step: Step, _: &mut Context) {
+        if let Some(tree) = self.shown_tree() {
+            let at = tree.nodes.iter().position(|node| node.step == self.cursor);
+            let to = step.from(at.unwrap_or(0), tree.nodes.len(), 20);
+            self.cursor = tree.nodes.get(to).map_or(0, |node| node.step);
+            return;
+        }
         let len = self.trail.as_ref().map_or(0, |trail| trail.steps.len());
         self.cursor = step.from(self.cursor, len, 20);
     }
@@ -334,6 +348,8 @@ impl TrailView {
                 view.usual = Compared::NotYet;
                 view.beside = false;
             }
+            view.tree = Tree::of(&trail);
+            view.as_tree &= view.tree.is_some();
             view.trail = Some(trail);
             view.look(cx);
         });
@@ -508,6 +524,18 @@ impl TrailView {
             Ok(())
         });
         cx.ask(question, "trail.svg");
+    }
+
+    /// Shows the spans as a tree, or the lanes again.
+    fn turn_tree(&mut self, cx: &mut Context) {
+        let Some(tree) = &self.tree else {
+            cx.tell("no two steps of this trail are spans");
+            return;
+        };
+        self.as_tree = !self.as_tree;
+        if self.as_tree && !tree.nodes.iter().any(|node| node.step == self.cursor) {
+            self.cursor = tree.nodes.first().map_or(0, |node| node.step);
+        }
     }
 
     /// Puts the steps into lanes by something else.

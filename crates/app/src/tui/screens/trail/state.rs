@@ -5,7 +5,7 @@ use cribrum_core::{
     engine::Lens,
     entry::IdKey,
     query::Expr,
-    trail::{LaneBy, Link, Trail, Usual},
+    trail::{LaneBy, Link, Trail, Tree, Usual},
     veil::Desk,
 };
 
@@ -47,6 +47,10 @@ pub(super) struct TrailView {
     pub(super) cursor: usize,
     /// The entry that the cursor begins at.
     pub(super) from: Option<EntryId>,
+    /// Its spans, where it has some.
+    pub(super) tree: Option<Tree>,
+    /// The spans are shown as a tree, in the place of lanes.
+    pub(super) as_tree: bool,
     /// What the lanes are told apart by, where a person has chosen.
     pub(super) by: Option<LaneBy>,
 }
@@ -63,6 +67,8 @@ impl TrailView {
             links: Vec::new(),
             cursor: 0,
             from: Some(from),
+            tree: None,
+            as_tree: false,
             by: None,
         }
     }
@@ -89,6 +95,11 @@ impl TrailView {
             (_, Some(trail)) => trail.ids.first().map(|id| id.key),
             (_, None) => None,
         }
+    }
+
+    /// The tree, where it is what is shown.
+    pub(super) fn shown_tree(&self) -> Option<&Tree> {
+        self.tree.as_ref().filter(|_| self.as_tree)
     }
 
     /// What is usual of the trail.

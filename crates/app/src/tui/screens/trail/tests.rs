@@ -33,3 +33,30 @@ fn an_entry_without_an_id_has_no_trail() {
     desk.keys("=");
     assert_eq!(desk.meshes().len(), 2);
 }
+
+#[test]
+fn spans_stand_in_a_tree_with_their_own_times() {
+    let mut desk = TestDesk::open((120, 30));
+    desk.keys("sid = 7f3a9c21e0b4d86f«enter»tv");
+    insta::assert_snapshot!(desk.screen());
+    // The cursor moves along the tree, and the step under it is the one that opens.
+    desk.keys("«end»«enter»");
+    assert_eq!(desk.selected(), "acquirer.charge");
+    desk.keys("ssource = gate«enter»tv");
+    assert_eq!(desk.message(), "no two steps of this trail are spans");
+}
+
+#[test]
+fn a_trail_is_saved_as_a_drawing() {
+    let mut desk = TestDesk::open((120, 30));
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("t.svg");
+    desk.keys("sid = 7f3a9c21e0b4d86f«enter»tx");
+    desk.ctrl('u').keys(&format!("{}«enter»", path.display()));
+    desk.wait_for_message("saved");
+    let svg = std::fs::read_to_string(path).unwrap();
+    assert!(svg.contains("request_id 7f3a9c21e0b4d86f") && svg.contains("Unusual: "), "{svg}");
+    assert!(svg.contains("#14181c"), "in the colours of the desk");
+    desk.keys("xt.png«enter»");
+    assert!(desk.screen().contains("a name that ends in .svg or .pdf is needed"));
+}

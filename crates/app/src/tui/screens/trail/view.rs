@@ -10,6 +10,7 @@ use super::{
     detail,
     lanes::{Lanes, Row, rows},
     state::{Compared, Followed, TrailView},
+    tree,
 };
 use crate::{
     present::{count_text, counted, span_text, unusual_text, usual_text},
@@ -39,21 +40,29 @@ pub(super) fn draw(view: &TrailView, shared: &Shared, area: Rect, buffer: &mut B
     let detail = if area.height >= 29 { 9 } else { 0 };
     let top = area.y + 6;
     let bottom = area.bottom().saturating_sub(detail);
-    let lanes = Lanes::of(trail, area.width);
-    lanes.head(shared, trail, top - 1, buffer);
-    let rows = rows(trail, view.usual());
-    let height = usize::from(bottom.saturating_sub(top));
-    let at =
-        rows.iter().position(|row| matches!(row, Row::Step(n) if *n == view.cursor)).unwrap_or(0);
-    let from = at.saturating_sub(height * 2 / 3).min(rows.len().saturating_sub(height));
-    for (place, row) in rows.iter().skip(from).take(height).enumerate() {
-        let y = top + u16::try_from(place).unwrap_or(0);
-        lanes.row(shared, view, trail, row, Rect { y, height: 1, ..area }, buffer);
+    let below = Rect { y: top - 1, height: bottom.saturating_sub(top - 1), ..area };
+    match view.shown_tree() {
+        Some(tree) => tree::draw(view, tree, trail, shared, below, buffer),
+        None => drawn(view, trail, shared, below, buffer),
     }
     if let (true, Some(step)) = (detail > 0, trail.steps.get(view.cursor)) {
         rule(theme, Rect { y: bottom, height: 1, ..area }, None, buffer);
         let below = Rect { y: bottom + 1, height: detail - 1, ..area };
         detail::draw(view, shared, step, below, buffer);
+    }
+}
+
+/// The lanes with their steps; their names stand in the first line.
+fn drawn(view: &TrailView, trail: &Trail, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+    let lanes = Lanes::of(trail, area.width);
+    lanes.head(shared, trail, area.y, buffer);
+    let rows = rows(trail, view.usual());
+    let height = usize::from(area.height.saturating_sub(1));
+    let at =
+        rows.iter().position(|row| matches!(row, Row::Step(n) if *n == view.cursor)).unwrap_or(0);
+    let from = at.saturating_sub(height * 2 / 3).min(rows.len().saturating_sub(height));
+    for (y, row) in (area.y + 1..area.bottom()).zip(rows.iter().skip(from)) {
+        lanes.row(shared, view, trail, row, Rect { y, height: 1, ..area }, buffer);
     }
 }
 
@@ -88,7 +97,7 @@ fn summary(view: &TrailView, shared: &Shared, trail: &Trail, area: Rect, buffer:
     match &view.usual {
         Compared::Known(usual) => tell(&usual_text(usual), dim),
         Compared::Few if area.width >= 100 && width(view.kind()) < 4 => {
-            tell("too few alike to compare", theme.style(Role::Faint))
+            tell("too few alike to compare", theme.style(Role::Faint));
         }
         Compared::NotYet if view.beside => tell("comparing …", theme.style(Role::Faint)),
         _ => {}

@@ -52,6 +52,8 @@ pub(crate) struct Row {
     pub(crate) hidden: bool,
     /// What an entry with the same value satisfies; groups have none.
     pub(crate) same: Option<Expr>,
+    /// For ids: how many entries have it, and in how many sources, once that is known.
+    pub(crate) spread: Option<(usize, usize)>,
     /// The kind of id, for ids.
     pub(crate) id_kind: Option<&'static str>,
 }
@@ -199,14 +201,16 @@ impl View {
             parts: None,
             hidden: false,
             id_kind: None,
+            spread: None,
             value,
         };
         if let Some(logger) = &entry.logger {
             rows.push(own("logger", logger.clone(), Path::Logger));
         }
-        for (kind, value) in &entry.ids {
+        for ((kind, value), key) in entry.ids.iter().zip(&entry.id_keys) {
             rows.push(Row {
                 id_kind: Some(kind),
+                spread: snapshot.is_identified().then(|| snapshot.spread_of(*key)),
                 same: Some(Expr::Id(value.as_str().to_owned())),
                 ..own(kind, value.clone(), Path::Id)
             });
@@ -239,6 +243,7 @@ fn add(fields: &[CleanField], above: &str, depth: usize, rows: &mut Vec<Row>) {
             value: value.unwrap_or_default(),
             hidden: field.hidden,
             id_kind: None,
+            spread: None,
         });
         add(children, &path, depth + 1, rows);
     }

@@ -187,10 +187,14 @@ fn part(
     let taken = put_veiled(theme, (value_x, y), room, &value, style, buffer);
     let first = view.entry.ids.first();
     let is_first = row.id_kind.is_some() && first.is_some_and(|(_, id)| *id == row.value);
-    if let Some(lens) = shared.lens(Lens::Id).filter(|_| is_first) {
-        let more = if lens.done { "" } else { "…" };
-        let sources = counted(shared.snapshot.sources_in(lens), "source");
-        let text = format!("{}{more} in {sources}", count_text(lens.count));
+    let searched = shared.lens(Lens::Id).filter(|_| is_first);
+    let spread = row
+        .spread
+        .map(|(entries, sources)| (entries, sources, true))
+        .or_else(|| searched.map(|lens| (lens.count, shared.snapshot.sources_in(lens), lens.done)));
+    if let Some((entries, sources, done)) = spread {
+        let more = if done { "" } else { "…" };
+        let text = format!("{}{more} in {}", count_text(entries), counted(sources, "source"));
         let shift = taken + 2;
         let left = room.saturating_sub(shift);
         put(buffer, value_x + shift, y, left, &text, theme.style(Role::Accent));
