@@ -42,7 +42,8 @@ fn spans_stand_in_a_tree_with_their_own_times() {
     // The cursor moves along the tree, and the step under it is the one that opens.
     desk.keys("«end»«enter»");
     assert_eq!(desk.selected(), "acquirer.charge");
-    desk.keys("ssource = gate«enter»tv");
+    let mut desk = TestDesk::open((120, 30));
+    desk.keys("spath = /session«enter»tv");
     assert_eq!(desk.message(), "no two steps of this trail are spans");
 }
 
