@@ -380,6 +380,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
         None => format!("crossing={number}"),
     };
     flow.fares("debug", "FareTable:61", "fare asked", &tail, secrets);
+    let fare_asked = flow.time;
     flow.some_millis(8, 30);
     let fare_took = flow.random.within(8, 35);
     flow.fares(
@@ -389,8 +390,7 @@ fn seats(time: i64, random: &mut Random) -> Vec<Event> {
         &format!("price={price} took={fare_took}ms"),
         vec![],
     );
-    let told =
-        Told { start: flow.time - fare_took * MILLI, end: flow.time, status: 0, error: None };
+    let told = Told { start: fare_asked, end: flow.time, status: 0, error: None };
     flow.span("fares", "fares.lookup", (1, Some(0)), told);
     flow.some_millis(1, 4);
     let hold = format!("h-{}", flow.random.within(1_000, 9_999));

@@ -1,7 +1,7 @@
 //! The ids of a block's entries, found once: by single values where their names and places are known without
 //! reading the entry, else by reading it in full. Builds with debug assertions hold one against the other.
 
-use std::{cell::RefCell, io};
+use std::{cell::RefCell, io, sync::Arc};
 
 use crate::{
     entry::{
@@ -9,6 +9,7 @@ use crate::{
         ids::{self, IdKey, Naming},
         names::Names,
     },
+    layout::{LayoutId, Shared, colours, otlp},
     query,
     store::{Block, IdBuilder, IdColumn},
 };
@@ -119,11 +120,13 @@ impl Means {
 struct Finding {
     found: Vec<(usize, IdKey)>,
     names: Names<Means>,
+    /// What records of an export request share that were read last, and the ids in it.
+    shared: Option<(Arc<Shared>, Vec<(usize, IdKey)>)>,
 }
 
 impl Finding {
     const fn new() -> Self {
-        Self { found: Vec::new(), names: Names::new() }
+        Self { found: Vec::new(), names: Names::new(), shared: None }
     }
 }
 
@@ -134,10 +137,13 @@ fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -
         static FOUND: RefCell<Finding> = const { RefCell::new(Finding::new()) };
     }
     let layout = block.layout(index);
+    if matches!(layout, LayoutId::OTLP | LayoutId::SPANS) {
+        return FOUND.with_borrow_mut(|finding| of_record(block, index, raw, finding, builder));
+    }
     if !block.is_as_written(index, raw) || layout.is_own() {
         return None;
     }
-    FOUND.with_borrow_mut(|Finding { found, names }| {
+    FOUND.with_borrow_mut(|Finding { found, names, .. }| {
         found.clear();
         let mut ended = Ended::UNKNOWN;
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
@@ -159,18 +165,75 @@ fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -
         })?;
         found.iter().for_each(|(kind, key)| builder.id(*kind, *key));
         unnamed(raw, builder);
-        if cfg!(debug_assertions) {
-            let mut in_full = IdBuilder::default();
-            let entry = block.entry(index, raw);
-            let told = by_entry(&entry, &mut in_full);
-            debug_assert!(
-                builder.is_at_same(&in_full) && told == ended,
-                "the values of {:?} lead to other ids than {entry:?}: {ended:?}, {told:?}",
-                String::from_utf8_lossy(raw)
-            );
-        }
+        check(block, index, raw, builder, ended);
         Some(ended)
     })
+}
+
+/// The same for a record of an export request, by its own scalars and by what it shares with others.
+fn of_record(
+    block: &Block,
+    index: usize,
+    raw: &[u8],
+    Finding { found, names, shared }: &mut Finding,
+    builder: &mut IdBuilder,
+) -> Option<Ended> {
+    let of_entry = block.shared(index)?;
+    if block.wrapped(index) || colours::is_coloured(raw) {
+        return None;
+    }
+    found.clear();
+    let mut ended = Ended::UNKNOWN;
+    let took = otlp::each_scalar(raw, &mut |own, text| {
+        // Attributes stand in an object of that name, which no kind of id is told by.
+        let means = names.of("", own, || Means::of("", own));
+        if means == Means::NOTHING {
+            return;
+        }
+        let Ok(text) = std::str::from_utf8(text) else { return };
+        if let Some(naming) = means.naming {
+            ids::within(naming, own, text, &mut |kind, id| {
+                found.push((ids::number_of(kind), IdKey::of(kind, id)));
+            });
+        }
+        if means.ends {
+            ended.look(own, text);
+        }
+    })?;
+    if let Some(seconds) = took.filter(|_| ended.took < 0.0) {
+        #[expect(
+            clippy::cast_possible_truncation,
+            reason = "seven digits of a duration are enough to order by"
+        )]
+        let seconds = seconds as f32;
+        ended.took = seconds.max(-1.0);
+    }
+    if shared.as_ref().is_none_or(|(known, _)| !Arc::ptr_eq(known, of_entry)) {
+        let entry = block.layout(index).layout()?.member(b"{}", of_entry, &block.dialect)?;
+        let ids =
+            entry.ids().into_iter().map(|(kind, id)| (ids::number_of(kind), IdKey::of(kind, &id)));
+        *shared = Some((Arc::clone(of_entry), ids.collect()));
+    }
+    let of_others = shared.iter().flat_map(|(_, ids)| ids);
+    found.iter().chain(of_others).for_each(|(kind, key)| builder.id(*kind, *key));
+    unnamed(raw, builder);
+    check(block, index, raw, builder, ended);
+    Some(ended)
+}
+
+/// Holds what was found against what reading in full finds, in builds that check.
+fn check(block: &Block, index: usize, raw: &[u8], builder: &IdBuilder, ended: Ended) {
+    if cfg!(debug_assertions) {
+        let mut in_full = IdBuilder::default();
+        let entry = block.entry(index, raw);
+        let told = by_entry(&entry, &mut in_full);
+        let near = (told.took - ended.took).abs() <= 1e-6 * told.took.abs();
+        debug_assert!(
+            builder.is_at_same(&in_full) && told.status == ended.status && near,
+            "the values of {:?} lead to other ids than {entry:?}: {ended:?}, {told:?}",
+            String::from_utf8_lossy(raw)
+        );
+    }
 }
 
 /// The name of the object that a value stands in.

@@ -250,7 +250,7 @@ macro_rules! layouts {
 
 // The more particular comes before the more general.
 layouts! {
-    mod otlp { OTLP = Otlp, SPANS = Spans }
+    pub(crate) mod otlp { OTLP = Otlp, SPANS = Spans }
     pub(crate) mod record { RECORD = Record }
     mod markup { MARKUP = Markup }
     mod boxed { BOXED = Boxed }

@@ -455,7 +455,7 @@ impl Block {
     }
 
     /// What an entry shares with others of its line, where it is read by its own bytes.
-    fn shared(&self, index: usize) -> Option<&Shared> {
+    pub(crate) fn shared(&self, index: usize) -> Option<&Arc<Shared>> {
         if self.columns.marks[index].flags & LISTED == 0 {
             return None;
         }

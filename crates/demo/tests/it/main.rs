@@ -39,7 +39,7 @@ fn the_story_is_told_at_every_size() {
             .filter(|event| event.request_id.as_deref() == Some("7f3a9c21e0b4d86f"))
             .collect();
         let services: BTreeSet<Service> = story.iter().map(|event| event.service).collect();
-        assert_eq!((story.len(), services.len()), (14, 6), "{entries} entries");
+        assert_eq!((story.len(), services.len()), (19, 7), "{entries} entries");
         assert!(story.last().unwrap().text.contains("state unknown has no expiry"));
         for text in [
             "6 seats held by no one",

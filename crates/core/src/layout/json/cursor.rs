@@ -134,7 +134,7 @@ impl<'a> Cursor<'a> {
     }
 
     /// A number, `true`, `false` or `null`.
-    pub(super) fn scalar(&mut self) -> Option<&'a [u8]> {
+    pub(in crate::layout) fn scalar(&mut self) -> Option<&'a [u8]> {
         let start = self.at;
         while self
             .bytes
