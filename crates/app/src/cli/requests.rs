@@ -18,7 +18,7 @@ use super::{
 };
 use crate::{
     output::Output,
-    present::{count_text, span_text, step_text},
+    present::{count_text, counted, span_text, step_text},
 };
 
 /// Requests that are listed as text unless more are asked for.
@@ -111,7 +111,7 @@ fn write(
 
 /// How many there are, and how long they took.
 fn head(requests: &Requests, rows: &[u32], out: &mut Output) -> io::Result<()> {
-    write!(out, "{} requests by {}", count_text(rows.len()), requests.kind)?;
+    write!(out, "{} by {}", counted(rows.len(), "request"), requests.kind)?;
     if let Some(durations) = Durations::of(requests, rows) {
         write!(
             out,

@@ -26,6 +26,9 @@ const STATUS: [&[u8]; 8] = [
     b"httpresponsestatuscode",
 ];
 
+/// Texts that records of export requests share, and that are remembered.
+const SHARED: usize = 16;
+
 /// The ids of a block's entries. Cost: the block's bytes, the first time.
 ///
 /// # Errors
@@ -117,16 +120,19 @@ impl Means {
     }
 }
 
+/// The kinds of ids by number, and their keys.
+type Keys = Vec<(usize, IdKey)>;
+
 struct Finding {
-    found: Vec<(usize, IdKey)>,
+    found: Keys,
     names: Names<Means>,
-    /// What records of an export request share that were read last, and the ids in it.
-    shared: Option<(Arc<Shared>, Vec<(usize, IdKey)>)>,
+    /// What records of export requests share that were read last, and the ids in it.
+    shared: Vec<(Arc<Shared>, Keys)>,
 }
 
 impl Finding {
     const fn new() -> Self {
-        Self { found: Vec::new(), names: Names::new(), shared: None }
+        Self { found: Vec::new(), names: Names::new(), shared: Vec::new() }
     }
 }
 
@@ -208,13 +214,22 @@ fn of_record(
         let seconds = seconds as f32;
         ended.took = seconds.max(-1.0);
     }
-    if shared.as_ref().is_none_or(|(known, _)| !Arc::ptr_eq(known, of_entry)) {
-        let entry = block.layout(index).layout()?.member(b"{}", of_entry, &block.dialect)?;
-        let ids =
-            entry.ids().into_iter().map(|(kind, id)| (ids::number_of(kind), IdKey::of(kind, &id)));
-        *shared = Some((Arc::clone(of_entry), ids.collect()));
-    }
-    let of_others = shared.iter().flat_map(|(_, ids)| ids);
+    let known =
+        shared.iter().position(|(known, _)| Arc::ptr_eq(known, of_entry) || known == of_entry);
+    let known = match known {
+        Some(known) => known,
+        None => {
+            let entry = block.layout(index).layout()?.member(b"{}", of_entry, &block.dialect)?;
+            let ids = entry.ids().into_iter();
+            let ids = ids.map(|(kind, id)| (ids::number_of(kind), IdKey::of(kind, &id)));
+            if shared.len() >= SHARED {
+                shared.remove(0);
+            }
+            shared.push((Arc::clone(of_entry), ids.collect()));
+            shared.len() - 1
+        }
+    };
+    let of_others = &shared[known].1;
     found.iter().chain(of_others).for_each(|(kind, key)| builder.id(*kind, *key));
     unnamed(raw, builder);
     check(block, index, raw, builder, ended);
