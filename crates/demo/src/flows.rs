@@ -680,7 +680,7 @@ fn restart(time: i64, random: &mut Random) -> Vec<Event> {
     let mut flow = Flow::new(time, None, random);
     flow.booking("warn", "stopping: asked by operator", "\"signal\":\"TERM\"", vec![]);
     flow.time += 21 * SECOND;
-    flow.booking("info", "booking started", "", vec![]);
+    flow.booking("info", "starting booking 4.7.1", "", vec![]);
     flow.wait(7);
     flow.booking("info", "listening on 127.0.0.1:7310", "", vec![]);
     flow.wait(105);

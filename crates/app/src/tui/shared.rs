@@ -4,7 +4,7 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     EntryId,
-    engine::{Lens, LensView, Shown, Snapshot, Survey},
+    engine::{Lens, LensView, Run, Shown, Snapshot, Survey},
     entry::IdKey,
     ingest::Problem,
     query::{self, Path},
@@ -136,6 +136,8 @@ pub(crate) struct Shared {
     pub(crate) here: Here,
     /// The keys of all screens, for the help: those of the screen that it was opened from first.
     pub(crate) manual: Vec<Section>,
+    /// The runs of all sources, as far as programs say that they start.
+    pub(crate) runs: Vec<Run>,
     /// The ids of requests in the order in which they are listed: trails are walked in it.
     pub(crate) listed: Arc<[IdKey]>,
     /// Rows that have been read, until there is a new snapshot.
@@ -166,6 +168,7 @@ impl Shared {
             message: None,
             here: Here::default(),
             manual: Vec::new(),
+            runs: Vec::new(),
             listed: Arc::default(),
             rows: HashMap::new(),
         }

@@ -77,6 +77,12 @@ impl Judgements {
                 self.require(&key, || Judge::Since(arrival.clone()));
                 key
             }
+            (Kind::Run(run), _) => {
+                // Entries that arrive later belong to the latest run; one that begins later asks anew.
+                let key = Key::from(format!("run {} {}", run.of, run.from.at()));
+                self.require(&key, || Judge::Since(run.from.clone()));
+                key
+            }
             (_, Some(expr)) => self.expr(last.and_then(|last| expr.slid(last)).unwrap_or(expr)),
             (_, None) => Key::from(""),
         }

@@ -7,7 +7,7 @@ mod mesh;
 pub use funnel::{Funnel, FunnelRow};
 pub(crate) use funnel::{add_block, add_gives_back};
 pub use history::History;
-pub use mesh::{Arrival, Kind, Mesh};
+pub use mesh::{Arrival, Kind, Mesh, RunMesh};
 
 use crate::{entry::Level, query::Expr};
 
@@ -127,6 +127,15 @@ impl Sieve {
     pub fn sweep(&mut self, arrival: Arrival) {
         self.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_)));
         self.meshes.insert(0, Mesh::new(Kind::Swept(arrival)));
+    }
+
+    /// Holds back all but the latest runs, or lets the others through again.
+    pub fn toggle_runs(&mut self, latest: RunMesh) {
+        let there = self.meshes.iter().position(|mesh| matches!(mesh.kind, Kind::Run(_)));
+        match there {
+            Some(at) => drop(self.meshes.remove(at)),
+            None => self.meshes.insert(0, Mesh::new(Kind::Run(latest))),
+        }
     }
 
     /// Shows what happened around a moment, all other meshes suspended; the same moment again shows more.

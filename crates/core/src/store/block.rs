@@ -396,6 +396,16 @@ impl Block {
         within && self.layout(index).name() == "csv"
     }
 
+    /// The entries that a header stands right before again ([`Block::headed_again`]). Cost: the records that belong to
+    /// no entry.
+    pub(crate) fn headed(&self) -> Vec<usize> {
+        let columns = &self.columns;
+        let extras = columns.extras.iter().filter(|(_, owner)| owner.is_none());
+        let behind =
+            extras.map(|(extra, _)| columns.marks.partition_point(|mark| mark.start <= *extra));
+        behind.filter(|index| *index < self.len() && self.headed_again(*index)).collect()
+    }
+
     /// The other entries that stand in the same record, and the entry itself.
     pub(crate) fn beside(&self, index: usize) -> Range<usize> {
         let marks = &self.columns.marks;

@@ -8,6 +8,7 @@ mod export;
 mod filter_page;
 mod records;
 mod requests;
+mod runs;
 mod samples;
 mod sifting;
 mod sources;

@@ -43,7 +43,7 @@ fn the_story_is_told_at_every_size() {
         assert!(story.last().unwrap().text.contains("state unknown has no expiry"));
         for text in [
             "6 seats held by no one",
-            "booking started",
+            "starting booking 4.7.1",
             "store is read-only",
             "acquirer route changed",
         ] {

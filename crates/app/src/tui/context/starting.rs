@@ -33,6 +33,10 @@ impl Context {
         if snapshot.settled() && snapshot.lens(Lens::Start).is_none() {
             self.set_lens(Lens::Start, Some(Expr::starting()));
         }
+        let snapshot = &self.shared.snapshot;
+        if let Some(starts) = snapshot.lens(Lens::Start).filter(|starts| starts.done) {
+            self.shared.runs = snapshot.runs(starts);
+        }
         self.verify_typed();
     }
 
@@ -56,7 +60,7 @@ impl Context {
     /// Everything is read again: what had arrived is counted by blocks that are others now.
     pub(crate) fn read_again(&mut self) {
         self.shared.history.change_all(|sieve| {
-            sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_)));
+            sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_) | Kind::Run(_)));
         });
         self.shared.watches.clear();
         self.shared.strip = None;

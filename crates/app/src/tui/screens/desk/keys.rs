@@ -131,6 +131,33 @@ pub(super) static KEYS: &[Own] = &[
         },
     )
     .within(&[Funnel]),
+    Own::new(
+        Sieve,
+        &[Key::Char('L')],
+        "L",
+        "only the latest run of each program, or all again",
+        Desk::toggle_runs,
+    ),
+    Own::new(
+        Moving,
+        &[Key::Char('p')],
+        "p P",
+        "to where a program starts next, started before",
+        |desk, cx| {
+            desk.to_run(true, cx);
+        },
+    )
+    .within(&[Entries]),
+    Own::new(
+        Moving,
+        &[Key::Char('P')],
+        "p P",
+        "to where a program starts next, started before",
+        |desk, cx| {
+            desk.to_run(false, cx);
+        },
+    )
+    .within(&[Entries]),
     Own::new(Closer, &[ENTER], "⏎", "open the entry in the inspector", Desk::open_entry)
         .within(&[Entries])
         .footer("open"),

@@ -16,6 +16,7 @@ mod pointing;
 mod rail;
 mod reading;
 mod revealing;
+mod running;
 mod screen;
 mod state;
 mod strip;

@@ -71,10 +71,27 @@ pub(in crate::tui::screens::desk) fn draw(
                 list.divider(&shared.clock.format(*time, "%A %d %B %Y"), y, buffer);
             }
             Line::Restart(id) => {
-                list.divider(&format!("{} starts", shared.label_of(*id)), y, buffer);
+                list.divider(&started(shared, *id), y, buffer);
             }
             Line::Entry { id, gap } => list.entry(*id, *gap, y, buffer),
         }
+    }
+}
+
+/// That a program starts: which of its runs that is, and how long after the one before.
+fn started(shared: &Shared, id: EntryId) -> String {
+    let label = shared.label_of(id);
+    let run = shared.runs.iter().find(|run| run.first == id);
+    match run.filter(|run| run.number > 1) {
+        Some(run) if run.since > 0 => {
+            format!(
+                "{label} starts: run {}, {} after its last entry",
+                run.number,
+                span_text(run.since)
+            )
+        }
+        Some(run) => format!("{label} starts: run {}", run.number),
+        None => format!("{label} starts"),
     }
 }
 

@@ -167,3 +167,23 @@ fn a_program_that_starts_again_is_set_apart() {
     let screen = desk.screen();
     assert_eq!(screen.matches("b starts").count(), 1, "{screen}");
 }
+
+#[test]
+fn runs_are_gone_through_and_the_latest_alone_is_shown() {
+    let mut desk = TestDesk::open((120, 30));
+    desk.keys("ssource = booking«enter»«home»p");
+    assert_eq!(desk.message(), "booking: run 2");
+    assert_eq!(desk.selected(), "starting booking 4.7.1");
+    let screen = desk.keys("«up»").screen();
+    assert!(screen.contains("booking starts: run 2, 21.000 s after its last entry"), "{screen}");
+    desk.keys("«home»P");
+    assert_eq!(desk.message(), "no program starts before this entry");
+    let all = desk.left();
+    desk.keys("L");
+    let meshes = desk.meshes();
+    assert!(meshes.iter().any(|mesh| mesh.starts_with("latest runs: booking 2")), "{meshes:?}");
+    assert!(desk.left() < all / 2, "{} of {all}", desk.left());
+    assert_eq!(desk.keys("«home»").selected(), "starting booking 4.7.1");
+    desk.keys("L");
+    assert_eq!(desk.left(), all);
+}

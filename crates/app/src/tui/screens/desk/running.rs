@@ -1,0 +1,40 @@
+//! Runs of programs: going from one to the next, and only the latest of each.
+
+use super::state::Desk;
+use crate::tui::context::Context;
+
+impl Desk {
+    /// Holds back all but the latest run of each program, or lets the others through again.
+    pub(super) fn toggle_runs(&mut self, cx: &mut Context) {
+        let shared = &cx.shared;
+        if shared.runs.iter().all(|run| run.number == 1) {
+            cx.tell("no program is seen to start a second time");
+            return;
+        }
+        let latest = shared.snapshot.latest_runs(&shared.runs);
+        cx.alter(|sieve| sieve.toggle_runs(latest.clone()));
+    }
+
+    /// Puts the cursor on the first entry of the next run, or of the one before.
+    pub(super) fn to_run(&mut self, forwards: bool, cx: &mut Context) {
+        let snapshot = &cx.shared.snapshot;
+        let Some(here) = self.entry(&cx.shared).map(|id| snapshot.row_of(id)) else { return };
+        let rows = cx.shared.runs.iter().filter(|run| run.seen);
+        let rows = rows.map(|run| (snapshot.row_of(run.first), run));
+        let next = match forwards {
+            true => rows.filter(|(row, _)| *row > here).min_by_key(|(row, _)| *row),
+            false => rows.filter(|(row, _)| *row < here).max_by_key(|(row, _)| *row),
+        };
+        let Some((_, run)) = next else {
+            cx.tell(match forwards {
+                true => "no program starts after this entry",
+                false => "no program starts before this entry",
+            });
+            return;
+        };
+        let text = format!("{}: run {}", snapshot.sources[run.source].label, run.number);
+        let first = run.first;
+        self.go_to_entry(first, cx);
+        cx.tell(text);
+    }
+}
