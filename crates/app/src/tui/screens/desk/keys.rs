@@ -144,7 +144,7 @@ pub(super) static KEYS: &[Own] = &[
         "p P",
         "to where a program starts next, started before",
         |desk, cx| {
-            desk.to_run(true, cx);
+            desk.go_to_run(true, cx);
         },
     )
     .within(&[Entries]),
@@ -154,7 +154,7 @@ pub(super) static KEYS: &[Own] = &[
         "p P",
         "to where a program starts next, started before",
         |desk, cx| {
-            desk.to_run(false, cx);
+            desk.go_to_run(false, cx);
         },
     )
     .within(&[Entries]),

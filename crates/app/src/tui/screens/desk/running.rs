@@ -16,7 +16,7 @@ impl Desk {
     }
 
     /// Puts the cursor on the first entry of the next run, or of the one before.
-    pub(super) fn to_run(&mut self, forwards: bool, cx: &mut Context) {
+    pub(super) fn go_to_run(&mut self, forwards: bool, cx: &mut Context) {
         let snapshot = &cx.shared.snapshot;
         let Some(here) = self.entry(&cx.shared).map(|id| snapshot.row_of(id)) else { return };
         let rows = cx.shared.runs.iter().filter(|run| run.seen);
