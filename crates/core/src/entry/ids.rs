@@ -71,8 +71,8 @@ const NAMES: [(&str, &[&str]); 4] = [
     ),
 ];
 
-/// Names that end in `id` and number what is no single case.
-const OTHERS: [&str; 10] = [
+/// Names that end in `id` and number what is no single case: processes, machines, programs.
+const OTHERS: [&str; 20] = [
     "pid",
     "ppid",
     "uid",
@@ -83,6 +83,16 @@ const OTHERS: [&str; 10] = [
     "clientid",
     "deviceid",
     "productid",
+    "instanceid",
+    "serviceinstanceid",
+    "hostid",
+    "machineid",
+    "bootid",
+    "containerid",
+    "podid",
+    "imageid",
+    "applicationid",
+    "appid",
 ];
 
 /// Names of fields whose value may have a query with names and values in it.
@@ -450,6 +460,7 @@ mod tests {
             ("process", "id", "h-5512", vec![]),
             ("", "holdId", "h-5512", vec![("id", "h-5512")]),
             ("", "paid", "h-5512", vec![]),
+            ("", "service.instance.id", "5b3e838f-2bac-475f-9308-bb859dea114f", vec![]),
             ("", "order_id", "88", vec![("order_id", "88")]),
             ("", "conn", "71", vec![("connection_id", "71")]),
             ("", "user", "-", vec![]),

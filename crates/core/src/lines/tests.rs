@@ -569,6 +569,31 @@ proptest! {
     }
 
     #[test]
+    fn export_requests_over_many_lines_are_cut_as_one(
+        batches in proptest::collection::vec((1usize..4, any::<bool>()), 1..8),
+        size in 1u64..600,
+    ) {
+        let mut text = String::new();
+        let mut spans = 0;
+        for (count, between) in &batches {
+            let made: Vec<String> = (0..*count).map(|at| format!(
+                "        {{\n          \"name\": \"s{at}\",\n          \"startTimeUnixNano\": \"177347046234{at}000000\"\n        }}"
+            )).collect();
+            text.push_str("{\n  \"resourceSpans\": [\n    {\n      \"scopeSpans\": [{\"spans\": [\n");
+            text.push_str(&made.join(",\n"));
+            text.push_str("\n      ]}]\n    }\n  ]\n}\n");
+            spans += count;
+            if *between {
+                text.push_str("{\"time\":\"2026-03-14T06:41:07Z\",\"level\":\"info\",\"msg\":\"x\"}\n");
+                spans += 1;
+            }
+        }
+        let whole = in_pieces(text.as_bytes(), u64::MAX / 2);
+        prop_assert_eq!(whole.0.len(), spans, "each span is an entry where it stands");
+        prop_assert_eq!(in_pieces(text.as_bytes(), size), whole);
+    }
+
+    #[test]
     fn records_are_cut_as_one(values in proptest::collection::vec(value(), 2..30), size in 1u64..300) {
         let record = |(at, value): (usize, &Vec<u8>)| {
             let mut record = format!("__CURSOR=c{at}\n__REALTIME_TIMESTAMP=177347046{at:07}\n").into_bytes();

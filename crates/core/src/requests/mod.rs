@@ -346,3 +346,50 @@ impl<'s> Finding<'s> {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// From when to when a request lasts whose entries have these times, and of which some tell how something ended.
+    fn lasted(times: &[i64], told: &[(i64, u16, f32)]) -> (i64, i64, Option<u16>) {
+        let id = EntryId::new(0, 0);
+        let mut request = Request::new(IdKey(1), id);
+        told.iter().for_each(|(time, status, took)| request.ended(*status, *took, *time));
+        let (first, last) = (times[0], times[times.len() - 1]);
+        (request.start, request.end, request.last) = (first, last, last);
+        request.settle();
+        (request.start, request.end, request.status)
+    }
+
+    #[test]
+    fn a_request_takes_until_its_answer() {
+        const S: i64 = 1_000_000_000;
+        for (name, times, told, want) in [
+            ("nothing is told", &[0, 5 * S][..], &[][..], (0, 5 * S, None)),
+            (
+                "stamped when it came in",
+                &[0, 2 * S, 60 * S],
+                &[(0, 504, 8.0)],
+                (0, 8 * S, Some(504)),
+            ),
+            (
+                "stamped with the answer",
+                &[2 * S, 5 * S, 9 * S],
+                &[(9 * S, 200, 8.0)],
+                (S, 9 * S, Some(200)),
+            ),
+            ("a part of it", &[0, 3 * S, 9 * S], &[(3 * S, 0, 1.0)], (0, 9 * S, None)),
+            ("a call within it", &[0, 3 * S, 9 * S], &[(3 * S, 200, 1.0)], (0, 9 * S, Some(200))),
+            (
+                "the longest tells the status",
+                &[0, 3 * S, 9 * S],
+                &[(0, 504, 9.0), (3 * S, 200, 1.0)],
+                (0, 9 * S, Some(504)),
+            ),
+            ("it lasts beyond its entries", &[0, S], &[(0, 0, 3.0)], (0, 3 * S, None)),
+        ] {
+            assert_eq!(lasted(times, told), want, "{name}");
+        }
+    }
+}
