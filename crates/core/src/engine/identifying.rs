@@ -26,9 +26,10 @@ impl Identifying {
         self.next = 0;
     }
 
-    /// Queues as many blocks as the workers can soon get to. Cost: the blocks that were queued before.
+    /// Queues blocks for all workers but one, which stays free for what a person asks meanwhile. Cost: the blocks that
+    /// were queued before.
     pub(super) fn queue(&mut self, blocks: &Blocks, workers: &Workers) {
-        while self.pending.len() < workers.count * 2
+        while self.pending.len() < workers.count.saturating_sub(1).max(1)
             && let Some(block) = blocks.get(self.next)
         {
             let number = self.next;
