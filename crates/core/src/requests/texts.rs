@@ -1,15 +1,14 @@
 //! What is read of requests: their ids, and what their first and slowest steps say.
 
-use std::{collections::HashMap, io, marker::PhantomData};
+use std::collections::HashMap;
 
 use super::{Request, Requests};
 use crate::{
     engine::{
         Pass, Shown, Snapshot,
-        pass::{self, Entries, Fold, Selection},
+        pass::{Selection, read_entries},
     },
     entry::IdKey,
-    store::EntryId,
     veil::{Audience, Desk, Text},
 };
 
@@ -34,26 +33,6 @@ impl<A: Audience> Default for Texts<A> {
     }
 }
 
-/// Reads entries, and the keys of their ids.
-struct Reading<A>(PhantomData<A>);
-
-impl<A: Audience> Fold for Reading<A> {
-    type Part = HashMap<EntryId, Shown<A>>;
-
-    fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()> {
-        entries.each_shown::<A>(&mut |read| {
-            if let Ok(shown) = read {
-                part.insert(shown.id, shown);
-            }
-        });
-        Ok(())
-    }
-
-    fn merge(&self, whole: &mut Self::Part, part: Self::Part) {
-        whole.extend(part);
-    }
-}
-
 impl<A: Audience> Texts<A> {
     /// Reads some requests. `None` when the pass was ended. Cost: two entries a request.
     #[must_use]
@@ -65,7 +44,7 @@ impl<A: Audience> Texts<A> {
     ) -> Option<Self> {
         let wanted = of.clone().flat_map(|request| [request.first, request.slowest]);
         let selection = Selection::of(snapshot, wanted);
-        let mut read = pass::run(snapshot, &selection, &Reading::<A>(PhantomData), pass)?.part;
+        let mut read = read_entries::<A>(snapshot, &selection, pass)?;
         let mut texts = HashMap::new();
         for request in of {
             let slowest = (request.slowest != request.first && request.wait > 0)

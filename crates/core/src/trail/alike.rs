@@ -3,14 +3,13 @@
 use std::{
     collections::{HashMap, HashSet},
     io,
-    marker::PhantomData,
 };
 
 use super::Trail;
 use crate::{
     engine::{
-        Pass, Shown, Snapshot,
-        pass::{self, Entries, Fold, Selection},
+        Pass, Snapshot,
+        pass::{self, Entries, Fold, Selection, read_entries},
     },
     entry::IdKey,
     requests::Requests,
@@ -22,26 +21,6 @@ use crate::{
 pub const LOOKED_AT: usize = 4_000;
 /// Trails that are read.
 pub const ALIKE: usize = 400;
-
-/// Reads entries for several trails at once.
-struct Reading<A>(PhantomData<A>);
-
-impl<A: Audience> Fold for Reading<A> {
-    type Part = HashMap<EntryId, Shown<A>>;
-
-    fn measure(&self, entries: &mut Entries<'_>, part: &mut Self::Part) -> io::Result<()> {
-        entries.each_shown::<A>(&mut |read| {
-            if let Ok(shown) = read {
-                part.insert(shown.id, shown);
-            }
-        });
-        Ok(())
-    }
-
-    fn merge(&self, whole: &mut Self::Part, part: Self::Part) {
-        whole.extend(part);
-    }
-}
 
 /// The first entries of requests: their sources, and what they say without their variable parts.
 #[derive(Default)]
@@ -87,7 +66,7 @@ pub fn alike<A: Audience>(
         keys.into_iter().step_by(spread).enumerate().map(|(at, key)| (key, at)).collect();
     let entries = snapshot.entries_with_each(&keys);
     let all = Selection::of(snapshot, entries.iter().flatten().copied());
-    let read = pass::run(snapshot, &all, &Reading::<A>(PhantomData), pass)?.part;
+    let read = read_entries::<A>(snapshot, &all, pass)?;
     let trails = entries.into_iter().map(|mut ids| {
         ids.sort_by_cached_key(|id| snapshot.place_of(*id));
         Trail::timed(ids.iter().filter_map(|id| read.get(id).cloned()).collect())

@@ -24,6 +24,7 @@
 //! ```
 
 mod entries;
+mod reading;
 
 use std::{
     io,
@@ -34,6 +35,7 @@ use std::{
 };
 
 pub(crate) use entries::Entries;
+pub(crate) use reading::read_entries;
 
 use super::{LensView, Snapshot};
 use crate::{
