@@ -29,37 +29,30 @@ pub(super) enum Column {
 impl Column {
     /// Those that fit a width, from left to right; the last takes what is left.
     pub(super) fn fitting(width: u16) -> &'static [Self] {
+        const ALL: &[Column] = &[
+            Column::Start,
+            Column::Duration,
+            Column::Entries,
+            Column::Sources,
+            Column::Level,
+            Column::Status,
+            Column::Id,
+            Column::First,
+            Column::Wait,
+            Column::Slowest,
+        ];
+        const NARROW: &[Column] = &[
+            Column::Start,
+            Column::Duration,
+            Column::Entries,
+            Column::Level,
+            Column::Status,
+            Column::First,
+        ];
         match width {
-            0..100 => &[
-                Self::Start,
-                Self::Duration,
-                Self::Entries,
-                Self::Level,
-                Self::Status,
-                Self::First,
-            ],
-            100..140 => &[
-                Self::Start,
-                Self::Duration,
-                Self::Entries,
-                Self::Sources,
-                Self::Level,
-                Self::Status,
-                Self::Id,
-                Self::First,
-            ],
-            _ => &[
-                Self::Start,
-                Self::Duration,
-                Self::Entries,
-                Self::Sources,
-                Self::Level,
-                Self::Status,
-                Self::Id,
-                Self::First,
-                Self::Wait,
-                Self::Slowest,
-            ],
+            0..100 => NARROW,
+            100..140 => &ALL[..8],
+            _ => ALL,
         }
     }
 

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use cribrum_core::{
     engine::{Pass, Snapshot, id_kinds},
-    entry::IdKey,
+    entry::{IdKey, Level},
     requests::{Durations, Request as Row, Requests, SortBy, Texts},
     trail::{Trail, align},
     veil::Desk,
@@ -394,7 +394,7 @@ fn listed(
                 let request = &requests.rows[**row as usize];
                 let Some(read) = texts.get(request.key) else { return false };
                 let status = request.status.map_or_else(String::new, |status| status.to_string());
-                let level = request.worst.map_or("", cribrum_core::entry::Level::name);
+                let level = request.worst.map_or("", Level::name);
                 let slowest = read.slowest.as_ref().map_or_else(String::new, step_text);
                 let all =
                     format!("{} {} {slowest} {status} {level}", read.id, step_text(&read.first));
@@ -406,5 +406,7 @@ fn listed(
         rows = kept;
     }
     let durations = Durations::of(&requests, &rows);
-    Some(Listed { requests, rows, durations })
+    let grave = |row: &&u32| requests.rows[**row as usize].worst >= Some(Level::Error);
+    let errors = rows.iter().filter(grave).count();
+    Some(Listed { requests, rows, durations, errors })
 }

@@ -27,6 +27,8 @@ pub(super) struct Listed {
     /// The numbers of the rows that are shown, in their order.
     pub(super) rows: Vec<u32>,
     pub(super) durations: Option<Durations>,
+    /// How many of them have errors.
+    pub(super) errors: usize,
 }
 
 /// Two trails side by side.

@@ -98,11 +98,7 @@ fn summary(view: &RequestsView, shared: &Shared, listed: &Listed, area: Rect, bu
             x += put(buffer, x, y, 14, &span_text(nanos), strong) + 3;
         }
     }
-    let failed = |level: Level| {
-        let of = |row: &&u32| listed.requests.rows[**row as usize].worst >= Some(level);
-        listed.rows.iter().filter(of).count()
-    };
-    let errors = failed(Level::Error);
+    let errors = listed.errors;
     if errors > 0 {
         let text = format!("{} with errors", count_text(errors));
         x += put(
