@@ -138,6 +138,8 @@ pub(crate) struct Shared {
     pub(crate) manual: Vec<Section>,
     /// The runs of all sources, as far as programs say that they start.
     pub(crate) runs: Vec<Run>,
+    /// How many entries there were when they were looked up, and of how many blocks the ids were known.
+    pub(crate) runs_of: (usize, usize),
     /// The ids of requests in the order in which they are listed: trails are walked in it.
     pub(crate) listed: Arc<[IdKey]>,
     /// Rows that have been read, until there is a new snapshot.
@@ -169,6 +171,7 @@ impl Shared {
             here: Here::default(),
             manual: Vec::new(),
             runs: Vec::new(),
+            runs_of: (0, 0),
             listed: Arc::default(),
             rows: HashMap::new(),
         }

@@ -34,8 +34,16 @@ impl Context {
             self.set_lens(Lens::Start, Some(Expr::starting()));
         }
         let snapshot = &self.shared.snapshot;
-        if let Some(starts) = snapshot.lens(Lens::Start).filter(|starts| starts.done) {
-            self.shared.runs = snapshot.runs(starts);
+        let of = (snapshot.order.len(), snapshot.progress.identified.0);
+        let known = snapshot.lens(Lens::Start).is_some_and(|starts| starts.done);
+        if known && self.shared.runs_of != of {
+            self.shared.runs_of = of;
+            self.look_for_all(
+                "runs",
+                true,
+                |snapshot, _| Some(snapshot.runs(snapshot.lens(Lens::Start)?)),
+                |cx, runs| cx.shared.runs = runs,
+            );
         }
         self.verify_typed();
     }
@@ -62,6 +70,8 @@ impl Context {
         self.shared.history.change_all(|sieve| {
             sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_) | Kind::Run(_)));
         });
+        self.shared.runs.clear();
+        self.shared.runs_of = (0, 0);
         self.shared.watches.clear();
         self.shared.strip = None;
         self.count_beside();
