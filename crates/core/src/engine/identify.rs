@@ -3,6 +3,7 @@
 
 use std::{cell::RefCell, io, sync::Arc};
 
+use super::hints::{self, HintBuilder, Part, Said};
 use crate::{
     entry::{
         Entry, Field,
@@ -26,6 +27,9 @@ const STATUS: [&[u8]; 8] = [
     b"httpresponsestatuscode",
 ];
 
+/// Layouts whose entries tell a request and its response as one.
+const LOGS: [LayoutId; 4] = [LayoutId::ACCESS, LayoutId::W3C, LayoutId::BALANCER, LayoutId::SPANS];
+
 /// Texts that records of export requests share, and that are remembered.
 const SHARED: usize = 16;
 
@@ -39,15 +43,20 @@ pub(crate) fn identify<'b>(block: &'b Block, bytes: &mut Vec<u8>) -> io::Result<
         return Ok(known);
     }
     block.read_all(bytes)?;
-    let mut builder = IdBuilder::default();
+    let (mut builder, mut hints) = (IdBuilder::default(), HintBuilder::default());
     for index in 0..block.len() {
         let raw = block.cut(index, bytes);
-        let ended = by_values(block, index, &raw, &mut builder).unwrap_or_else(|| {
+        let (ended, mut said) = by_values(block, index, &raw, &mut builder).unwrap_or_else(|| {
             let entry = block.entry(index, &raw);
-            by_entry(&entry, &mut builder)
+            by_entry(&entry, block.layout(index), &mut builder)
         });
         builder.next(ended.status, ended.took);
+        if ended.status > 0 {
+            said.has_status();
+        }
+        hints.next(&said, LOGS.contains(&block.layout(index)));
     }
+    block.hints.get_or_init(|| hints.finish(hints::starts(block, bytes)));
     Ok(block.ids.get_or_init(|| builder.finish()))
 }
 
@@ -109,14 +118,16 @@ struct Means {
     naming: Option<Naming>,
     /// It may say how something ended.
     ends: bool,
+    /// What it says of an exchange, or of a program.
+    part: Option<Part>,
 }
 
 impl Means {
-    const NOTHING: Self = Self { naming: None, ends: false };
+    const NOTHING: Self = Self { naming: None, ends: false, part: None };
 
     fn of(parent: &str, own: &str) -> Self {
         let ends = is_status(own.as_bytes()) || query::is_duration_name(own);
-        Self { naming: ids::naming(parent, own), ends }
+        Self { naming: ids::naming(parent, own), ends, part: Part::of(own) }
     }
 }
 
@@ -127,7 +138,7 @@ struct Finding {
     found: Keys,
     names: Names<Means>,
     /// What records of export requests share that were read last, and the ids in it.
-    shared: Vec<(Arc<Shared>, Keys)>,
+    shared: Vec<(Arc<Shared>, Keys, Said)>,
 }
 
 impl Finding {
@@ -137,7 +148,12 @@ impl Finding {
 }
 
 /// Takes the ids by the values of an entry; `None` where it must be read in full.
-fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -> Option<Ended> {
+fn by_values(
+    block: &Block,
+    index: usize,
+    raw: &[u8],
+    builder: &mut IdBuilder,
+) -> Option<(Ended, Said)> {
     thread_local! {
         /// The ids of the entry at hand, before it is known whether they are all; and what names mean.
         static FOUND: RefCell<Finding> = const { RefCell::new(Finding::new()) };
@@ -151,7 +167,7 @@ fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -
     }
     FOUND.with_borrow_mut(|Finding { found, names, .. }| {
         found.clear();
-        let mut ended = Ended::UNKNOWN;
+        let (mut ended, mut said) = (Ended::UNKNOWN, Said::default());
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let Some(spot) = spot.filter(|spot| !spot.item) else { return };
             let parent = parent_of(name.path, name.own);
@@ -168,11 +184,14 @@ fn by_values(block: &Block, index: usize, raw: &[u8], builder: &mut IdBuilder) -
             if means.ends {
                 ended.look(name.own, &text);
             }
+            if let Some(part) = means.part {
+                said.look(part, name.own, &text);
+            }
         })?;
         found.iter().for_each(|(kind, key)| builder.id(*kind, *key));
         unnamed(raw, builder);
-        check(block, index, raw, builder, ended);
-        Some(ended)
+        check(block, index, raw, builder, (ended, said));
+        Some((ended, said))
     })
 }
 
@@ -183,13 +202,13 @@ fn of_record(
     raw: &[u8],
     Finding { found, names, shared }: &mut Finding,
     builder: &mut IdBuilder,
-) -> Option<Ended> {
+) -> Option<(Ended, Said)> {
     let of_entry = block.shared(index)?;
     if block.wrapped(index) || colours::is_coloured(raw) {
         return None;
     }
     found.clear();
-    let mut ended = Ended::UNKNOWN;
+    let (mut ended, mut said) = (Ended::UNKNOWN, Said::default());
     let took = otlp::each_scalar(raw, &mut |own, text| {
         // Attributes stand in an object of that name, which no kind of id is told by.
         let means = names.of("", own, || Means::of("", own));
@@ -205,6 +224,9 @@ fn of_record(
         if means.ends {
             ended.look(own, text);
         }
+        if let Some(part) = means.part {
+            said.look(part, own, text);
+        }
     })?;
     if let Some(seconds) = took.filter(|_| ended.took < 0.0) {
         #[expect(
@@ -215,7 +237,7 @@ fn of_record(
         ended.took = seconds.max(-1.0);
     }
     let known =
-        shared.iter().position(|(known, _)| Arc::ptr_eq(known, of_entry) || known == of_entry);
+        shared.iter().position(|(known, ..)| Arc::ptr_eq(known, of_entry) || known == of_entry);
     let known = match known {
         Some(known) => known,
         None => {
@@ -225,27 +247,35 @@ fn of_record(
             if shared.len() >= SHARED {
                 shared.remove(0);
             }
-            shared.push((Arc::clone(of_entry), ids.collect()));
+            let of_all = Said::of(&entry, block.layout(index));
+            shared.push((Arc::clone(of_entry), ids.collect(), of_all));
             shared.len() - 1
         }
     };
-    let of_others = &shared[known].1;
+    let (_, of_others, of_all) = &shared[known];
+    said.add(of_all);
     found.iter().chain(of_others).for_each(|(kind, key)| builder.id(*kind, *key));
     unnamed(raw, builder);
-    check(block, index, raw, builder, ended);
-    Some(ended)
+    check(block, index, raw, builder, (ended, said));
+    Some((ended, said))
 }
 
 /// Holds what was found against what reading in full finds, in builds that check.
-fn check(block: &Block, index: usize, raw: &[u8], builder: &IdBuilder, ended: Ended) {
+fn check(
+    block: &Block,
+    index: usize,
+    raw: &[u8],
+    builder: &IdBuilder,
+    (ended, said): (Ended, Said),
+) {
     if cfg!(debug_assertions) {
         let mut in_full = IdBuilder::default();
         let entry = block.entry(index, raw);
-        let told = by_entry(&entry, &mut in_full);
+        let (told, all_said) = by_entry(&entry, block.layout(index), &mut in_full);
         let near = (told.took - ended.took).abs() <= 1e-6 * told.took.abs();
         debug_assert!(
-            builder.is_at_same(&in_full) && told.status == ended.status && near,
-            "the values of {:?} lead to other ids than {entry:?}: {ended:?}, {told:?}",
+            builder.is_at_same(&in_full) && told.status == ended.status && near && said == all_said,
+            "the values of {:?} lead to other ids than {entry:?}: {ended:?}, {told:?}, {said:?}, {all_said:?}",
             String::from_utf8_lossy(raw)
         );
     }
@@ -262,7 +292,7 @@ fn parent_of<'n>(path: &'n str, own: &str) -> &'n str {
 }
 
 /// The same by an entry that was read in full.
-fn by_entry(entry: &Entry<'_>, builder: &mut IdBuilder) -> Ended {
+fn by_entry(entry: &Entry<'_>, layout: LayoutId, builder: &mut IdBuilder) -> (Ended, Said) {
     fn walk(fields: &[Field<'_>], ended: &mut Ended) {
         for field in fields {
             match field.value.text() {
@@ -276,7 +306,7 @@ fn by_entry(entry: &Entry<'_>, builder: &mut IdBuilder) -> Ended {
     }
     let mut ended = Ended::UNKNOWN;
     walk(&entry.fields, &mut ended);
-    ended
+    (ended, Said::of(entry, layout))
 }
 
 /// Takes the ids that an entry holds by their form, and that no name has told before.

@@ -11,6 +11,7 @@ mod count;
 mod diagnosis;
 mod explain;
 mod hidden;
+mod hints;
 mod identified;
 mod identify;
 mod identifying;

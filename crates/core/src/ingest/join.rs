@@ -428,6 +428,7 @@ impl Sealed {
             unlevelled: OnceLock::new(),
             clear: Default::default(),
             ids: OnceLock::new(),
+            hints: OnceLock::new(),
         }
     }
 

@@ -3,12 +3,13 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, is_other};
+use super::{Continues, Dialect, Head, Layout, access, is_other, json};
 use crate::entry::{Entry, Field, Role, Value, first_line, roles};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 9] = [
-    "body", "headers", "method", "path", "protocol", "request", "status", "url", "time",
+const MADE_UP: [&str; 12] = [
+    "body", "headers", "method", "path", "protocol", "query", "request", "response_body", "response_headers", "status",
+    "url", "time",
 ];
 
 /// Whether a request or a response that is printed may have a field of this name that stands nowhere in it.
@@ -173,7 +174,7 @@ fn describe_from(entry: &mut Entry<'_>, from: usize) {
     let raw = entry.raw;
     let mut at = from;
     let mut headers: Vec<Field<'_>> = Vec::new();
-    let mut begun = false;
+    let (mut begun, mut answer) = (false, false);
     while at < raw.len() {
         let end = memchr::memchr(b'\n', &raw[at..]).map_or(raw.len(), |to| at + to);
         let line = crate::entry::trim_cr(&raw[at..end]);
@@ -183,11 +184,29 @@ fn describe_from(entry: &mut Entry<'_>, from: usize) {
         if let Some(found) = opening(line.trim_ascii_start())
             && (found.sure || !begun)
         {
+            // The response to a request that stands in the same dump.
+            if begun && !answer && found.status.is_some() {
+                answer = true;
+                flush(entry, &mut headers, "headers", from..at);
+            }
             begun = true;
             let shift = at + (line.len() - line.trim_ascii_start().len());
-            for (name, span) in
-                [("method", found.method), ("url", found.url), ("status", found.status)]
-            {
+            // `/holds?berth=3` is a path with a query, `https://…` an address as a whole.
+            let (path, query) = match found.url.clone().filter(|url| line_at(raw, shift, url).first() == Some(&b'/')) {
+                Some(url) => {
+                    let (path, query) = access::target(&raw[shift..], &url);
+                    (Some(path), query)
+                }
+                None => (None, None),
+            };
+            let url = found.url.filter(|_| path.is_none());
+            for (name, span) in [
+                ("method", found.method),
+                ("url", url),
+                ("path", path),
+                ("query", query),
+                ("status", found.status),
+            ] {
                 let Some(span) = span else { continue };
                 if !entry.fields.iter().any(|field| field.name == name) {
                     let span = span.start + shift..span.end + shift;
@@ -203,9 +222,12 @@ fn describe_from(entry: &mut Entry<'_>, from: usize) {
                     let body = body.start..next;
                     let text = without_end(raw[body.clone()].trim_ascii_end());
                     if !text.is_empty() {
-                        let value = Value::Text(String::from_utf8_lossy(text));
                         let span = body.start..body.start + text.len();
-                        entry.fields.push(Field::new("body", value, span));
+                        let object = json::value_at(raw, span.clone()).map(|field| field.value);
+                        let object = object.filter(|value| !value.children().is_empty());
+                        let value = object.unwrap_or_else(|| Value::Text(String::from_utf8_lossy(text)));
+                        let name = if answer { "response_body" } else { "body" };
+                        entry.fields.push(Field::new(name, value, span));
                     }
                     at = next;
                     continue;
@@ -224,9 +246,21 @@ fn describe_from(entry: &mut Entry<'_>, from: usize) {
         }
         at = end + 1;
     }
-    if !headers.is_empty() && begun {
-        entry.fields.push(Field::new("headers", Value::Map(headers), from..raw.len()));
+    if begun {
+        let name = if answer { "response_headers" } else { "headers" };
+        flush(entry, &mut headers, name, from..raw.len());
     }
+}
+
+/// Takes the headers that were gathered, if there are any, under a name.
+fn flush<'a>(entry: &mut Entry<'a>, headers: &mut Vec<Field<'a>>, name: &'static str, span: Range<usize>) {
+    if !headers.is_empty() {
+        entry.fields.push(Field::new(name, Value::Map(std::mem::take(headers)), span));
+    }
+}
+
+fn line_at<'r>(raw: &'r [u8], shift: usize, span: &Range<usize>) -> &'r [u8] {
+    raw.get(span.start + shift..span.end + shift).unwrap_or_default()
 }
 
 /// A body without the line that says that it ends, and without marks alone.

@@ -36,13 +36,18 @@ pub(super) fn take(entry: &mut Entry<'_>, span: Range<usize>) {
     let objects = json_tails(text);
     let until = objects.first().map_or(end, |object| span.start + object.start);
     pairs::in_text(entry, span.start..until);
-    request::each_in_message(line, span.start..end, &mut |name, span| entry.take_bytes(name, span));
+    request::each_in_message(line, span.start..end, &mut |name, span| {
+        // A pair of the same name says it already.
+        if !entry.fields.iter().any(|field| field.name == name) {
+            entry.take_bytes(name, span);
+        }
+    });
     for (name, place) in named_parts(line, span.start..until) {
         let name = String::from_utf8_lossy(&entry.raw[name]);
         entry.fields.push(Field::new(name, Value::untyped(&entry.raw[place.clone()]), place));
     }
     for object in objects {
-        json::members_of(entry, span.start + object.start..span.start + object.end);
+        take_object(entry, span.start + object.start..span.start + object.end);
     }
 }
 
@@ -52,9 +57,42 @@ pub(super) fn values(entry: &mut Entry<'_>, span: Range<usize>) {
     let until = objects.first().map_or(span.end, |object| span.start + object.start);
     pairs::in_text(entry, span.start..until);
     for object in objects {
-        json::members_of(entry, span.start + object.start..span.start + object.end);
+        take_object(entry, span.start + object.start..span.start + object.end);
     }
 }
+
+/// Takes the members of an object in a text: those of `body={"seats":2}` go by the name before it.
+fn take_object(entry: &mut Entry<'_>, span: Range<usize>) {
+    let raw = entry.raw;
+    let front = raw[..span.start]
+        .strip_suffix(b"=")
+        .or(raw[..span.start].strip_suffix(b": "))
+        .unwrap_or_default();
+    let length = front
+        .iter()
+        .rev()
+        .take_while(|b| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-'))
+        .count();
+    let name = &front[front.len() - length..];
+    let named = BODIES.iter().any(|body| name.eq_ignore_ascii_case(body))
+        || raw[span.start - 1] == b'=' && length > 0;
+    match json::value_at(raw, span.clone()).filter(|_| named) {
+        Some(value) => entry.take(String::from_utf8_lossy(name), value.value, span),
+        None => json::members_of(entry, span),
+    }
+}
+
+/// What a body is called where it stands in a message, folded.
+const BODIES: [&[u8]; 8] = [
+    b"body",
+    b"payload",
+    b"requestbody",
+    b"responsebody",
+    b"request_body",
+    b"response_body",
+    b"content",
+    b"entity",
+];
 
 /// ` (harbour.server.Berths)` at the end of a message: where it begins.
 pub(super) fn logger_behind(text: &[u8]) -> Option<usize> {
@@ -175,7 +213,7 @@ pub(super) fn below(entry: &mut Entry<'_>, from: usize) {
     let until = objects.first().map_or(last.end, |object| last.start + object.start);
     pairs::in_text(entry, last.start..until);
     for object in objects {
-        json::members_of(entry, last.start + object.start..last.start + object.end);
+        take_object(entry, last.start + object.start..last.start + object.end);
     }
 }
 

@@ -10,6 +10,7 @@
 pub(crate) mod colours;
 mod detect;
 mod dialect;
+mod exchange;
 mod message;
 mod prefix;
 pub(crate) mod quick;
@@ -278,6 +279,14 @@ layouts! {
 
 /// Bytes before the numbers of layouts that are taught.
 const _: () = assert!(LAYOUTS.len() <= own::names::FIRST as usize);
+
+/// Calls `take` with the names and the values of what a message tells of a request or of a response by itself.
+pub(crate) fn told_of<'t>(message: &'t str, take: &mut dyn FnMut(&'static str, &'t str)) {
+    let (line, _) = crate::entry::first_line(message.as_bytes());
+    for (name, span) in exchange::of(line, 0..line.len()) {
+        take(name, message.get(span).unwrap_or_default());
+    }
+}
 
 /// A layout's number in the index, or the mark of a line that no layout took.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, access, trace};
+use super::{Continues, Dialect, Head, Layout, access, exchange, trace};
 use crate::entry::{Entry, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
@@ -14,7 +14,7 @@ const NAMES: [&str; 22] = [
     "user_agent",
 ];
 
-const METHODS: [&[u8]; 12] = [
+pub(super) const METHODS: [&[u8]; 12] = [
     b"GET", b"POST", b"PUT", b"DELETE", b"PATCH", b"HEAD", b"OPTIONS", b"CONNECT", b"TRACE", b"PURGE", b"PROPFIND",
     b"REPORT",
 ];
@@ -324,12 +324,14 @@ pub(super) fn each_in_message(line: &[u8], span: Range<usize>, visit: &mut Take<
     }
     if method(text).is_some() {
         let mut found = Vec::new();
-        if short(line, span, &mut |name, span| found.push((name, span))).is_some() {
-            found.into_iter().for_each(|(name, span)| visit(name, span));
+        if short(line, span.clone(), &mut |name, span| found.push((name, span))).is_none() {
+            found = exchange::of(line, span);
         }
-        return;
+        return found.into_iter().for_each(|(name, span)| visit(name, span));
     }
-    let Some(quote) = opens(text).map(|at| span.start + at) else { return };
+    let Some(quote) = opens(text).map(|at| span.start + at) else {
+        return exchange::of(line, span).into_iter().for_each(|(name, span)| visit(name, span));
+    };
     let mut found = Vec::new();
     if quoted(line, quote, &mut |name, span| found.push((name, span))).is_none() {
         return;
@@ -428,7 +430,7 @@ fn is_port(text: &[u8]) -> bool {
 }
 
 /// The method that a text begins with.
-fn method(text: &[u8]) -> Option<usize> {
+pub(super) fn method(text: &[u8]) -> Option<usize> {
     let length = text.iter().take(9).take_while(|b| b.is_ascii_uppercase()).count();
     let target = matches!(text.get(length + 1), Some(b'/' | b'*' | b'h'));
     (target && text[length] == b' ' && METHODS.contains(&&text[..length])).then_some(length)
@@ -542,7 +544,7 @@ fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<usize>
     }
 }
 
-fn status(text: &[u8]) -> Option<u16> {
+pub(super) fn status(text: &[u8]) -> Option<u16> {
     match text {
         [a @ b'1'..=b'5', b @ b'0'..=b'9', c @ b'0'..=b'9'] => {
             let digit = |byte: &u8| u16::from(byte - b'0');

@@ -1,11 +1,12 @@
 //! What a web framework prints of a request while one develops: `Started GET "/fares" for 127.0.0.1 at
 //! 2026-03-14 06:41:02 +0000`, then who handles it and what it asks the database, and `Completed 200 OK in
-//! 12ms` at the end. All of it is one entry.
+//! 12ms` at the end. All of it is one entry, unless its lines are tagged with an id: then those of other requests stand
+//! between them, and each is an entry of its own.
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout};
-use crate::entry::{Entry, Stamp, first_line, ids};
+use super::{Continues, Dialect, Head, Layout, exchange, prefix, request};
+use crate::entry::{Entry, Severity, Stamp, first_line, ids};
 
 pub(super) struct Started;
 
@@ -32,7 +33,8 @@ impl Layout for Started {
     }
 
     fn begins(&self, line: &[u8]) -> bool {
-        line[tags_end(line)..].starts_with(FRONT)
+        let end = tags_end(line);
+        line[end..].starts_with(FRONT) || end > 0 && (says_more(&line[end..]) || is_sentence(&line[end..]))
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -40,21 +42,34 @@ impl Layout for Started {
     }
 
     fn head(&self, line: &[u8], _: &Dialect) -> Option<Head> {
-        let (stamp, _) = parts(line)?;
-        Some(Head { stamp: Some(stamp), ..Head::default() })
+        if let Some((stamp, _)) = parts(line) {
+            return Some(Head { stamp: Some(stamp), ..Head::default() });
+        }
+        let status = tagged(line)?.1;
+        let severity = status.map(Severity::of_status);
+        Some(Head { severity, derived: severity.is_some(), ..Head::default() })
     }
 
     fn read<'a>(&self, raw: &'a [u8], _: &Dialect) -> Option<Entry<'a>> {
         let (line, rest) = first_line(raw);
-        let (stamp, [method, path, remote]) = parts(line)?;
         let mut entry = Entry::empty(raw);
-        entry.stamp = Some(stamp);
         let start = tags_end(line);
         entry.message = String::from_utf8_lossy(&line[start..]);
         for span in tags(line) {
-            let name = if ids::has_id_form(&line[span.clone()]) { "request_id" } else { "tag" };
+            let name = if prefix::is_id(&line[span.clone()]) { "request_id" } else { "tag" };
             entry.take_bytes(name, span);
         }
+        let Some((stamp, [method, path, remote])) = parts(line) else {
+            let (told, status) = tagged(line)?;
+            entry.severity = status.map(Severity::of_status);
+            entry.level_derived = entry.severity.is_some();
+            told.into_iter().for_each(|(name, span)| entry.take_bytes(name, span));
+            if !rest.is_empty() {
+                entry.body = Some(String::from_utf8_lossy(rest));
+            }
+            return Some(entry);
+        };
+        entry.stamp = Some(stamp);
         let (path, query) = super::access::target(line, &path);
         let named = [("method", Some(method)), ("path", Some(path)), ("query", query), ("remote", Some(remote))];
         for (name, span) in named {
@@ -75,6 +90,43 @@ impl Layout for Started {
     fn continues(&self) -> Continues {
         Continues::Always
     }
+}
+
+/// What a line says behind its tags, and the status in it; `None` where no tag is an id, or the line is none of those
+/// that follow a request that was started.
+fn tagged(line: &[u8]) -> Option<(Vec<(&'static str, Range<usize>)>, Option<u16>)> {
+    let start = tags_end(line);
+    let text = &line[start..];
+    // Words of any kind where the id is one beyond doubt.
+    let fits = |tag: Range<usize>| match says_more(text) {
+        true => prefix::is_id(&line[tag]),
+        false => ids::has_id_form(&line[tag]) && is_sentence(text),
+    };
+    if !tags(line).any(fits) {
+        return None;
+    }
+    let mut told = exchange::of(line, start..line.len());
+    told.retain(|(name, _)| *name != "tag");
+    let status = told.iter().find(|(name, _)| *name == "status");
+    let status = status.and_then(|(_, span)| request::status(&line[span.clone()]));
+    Some((told, status))
+}
+
+/// Whether a text begins with a word that is neither a level nor a time.
+fn is_sentence(text: &[u8]) -> bool {
+    let length = text.iter().position(|b| matches!(b, b' ' | b':')).unwrap_or(text.len());
+    text.first().is_some_and(u8::is_ascii_alphabetic)
+        && Severity::from_word(&text[..length]).is_none()
+        && Stamp::leading(text).is_none()
+}
+
+/// Whether a line goes on with a request that was started.
+fn says_more(text: &[u8]) -> bool {
+    const WORDS: [&[u8]; 9] = [
+        b"Completed ", b"Processing by ", b"Redirected to ", b"Rendering ", b"Rendered ", b"Filter chain ", b"Sent file ",
+        b"Sent data ", b"  ",
+    ];
+    WORDS.iter().any(|word| text.starts_with(word))
 }
 
 /// Takes `200 OK in 12ms` for status and duration.

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, message, pairs, request, prefix::{self, Habits, Lead, Prefix, Seen}, trace, is_other};
+use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, exchange, message, pairs, request, prefix::{self, Habits, Lead, Prefix, Seen}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -415,7 +415,14 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     if request::opens(text).is_some() || message::CLIENT.find(text).is_some() || !message::json_tails(text).is_empty() {
         return None;
     }
+    // A logger behind the message is no part of it.
+    let end = match prefix.logger {
+        None => message.start + message::logger_behind(text).unwrap_or(text.len()),
+        Some(_) => message.end,
+    };
+    let mut told = exchange::of(line, message.start..end);
     let mut give = |name: &str, span: Range<usize>| {
+        told.retain(|(known, _)| *known != name);
         visit(Name::of(name), Some(Spot::plain(&line[span])));
     };
     let front = |span: &&Range<usize>| {
@@ -441,12 +448,13 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
             false => each_in_group(line, span, &mut |name, place, _| give(name, place)),
         }
     }
-    // A logger behind the message is no part of it.
-    let end = match prefix.logger {
-        None => message.start + message::logger_behind(text).unwrap_or(text.len()),
-        Some(_) => message.end,
-    };
     pairs(message.start..end, &mut give);
+    for (name, span) in told {
+        visit(Name::of(name), Some(Spot::plain(&line[span])));
+    }
+    let mut give = |name: &str, span: Range<usize>| {
+        visit(Name::of(name), Some(Spot::plain(&line[span])));
+    };
     for (name, place) in message::named_parts(line, message.start..end) {
         give(&String::from_utf8_lossy(&line[name]), place);
     }

@@ -8,7 +8,7 @@ use std::{
     sync::{Arc, OnceLock, Weak},
 };
 
-use super::{Bits, IdColumn};
+use super::{Bits, Hints, IdColumn};
 use crate::{
     entry::{Entry, Missing, Severity},
     guard,
@@ -286,6 +286,8 @@ pub(crate) struct Block {
     pub(crate) clear: [OnceLock<Bits>; 2],
     /// The ids of its entries, once they have been looked for.
     pub(crate) ids: OnceLock<IdColumn>,
+    /// What its entries say beside others; known before the ids are.
+    pub(crate) hints: OnceLock<Hints>,
 }
 
 impl Block {
@@ -301,6 +303,7 @@ impl Block {
             unlevelled: OnceLock::new(),
             clear: Default::default(),
             ids: OnceLock::new(),
+            hints: OnceLock::new(),
             ..*self
         }
     }

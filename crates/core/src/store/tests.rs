@@ -47,6 +47,7 @@ fn a_block_is_counted_and_its_records_are_shared() {
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
         ids: std::sync::OnceLock::new(),
+        hints: std::sync::OnceLock::new(),
     };
     assert_eq!((block.layout(3), block.time(3), block.time_derived(3)), (json, 30, false));
     assert!(block.wrapped(3) && !block.wrapped(2));
@@ -93,6 +94,7 @@ fn block(source: u16, times: &[i64]) -> Arc<Block> {
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
         ids: std::sync::OnceLock::new(),
+        hints: std::sync::OnceLock::new(),
     })
 }
 

@@ -317,6 +317,7 @@ impl Judging<'_> {
                 unlevelled: OnceLock::new(),
                 clear: Default::default(),
                 ids: OnceLock::new(),
+                hints: OnceLock::new(),
             };
             let mut passed = predicates.first()?.judge(&block, self.source, self.veil);
             for predicate in &predicates[1..] {

@@ -36,7 +36,7 @@ const LINES: &[(&str, &str)] = &[
     ),
     (
         "I, [2026-03-14T06:41:02.340123 #312]  INFO -- : [7f3a9c21-e0b4-486f-8c1d-0324e1c32e22] Started GET \"/seats\"",
-        "letter | 2026-03-14T06:41:02.340123Z | info | - | [7f3a9c21-e0b4-486f-8c1d-0324e1c32e22] Started GET \"/seats\" | id:7f3a9c21-e0b4-486f-8c1d-0324e1c32e22 | pid=312",
+        "letter | 2026-03-14T06:41:02.340123Z | info | - | [7f3a9c21-e0b4-486f-8c1d-0324e1c32e22] Started GET \"/seats\" | request_id:7f3a9c21-e0b4-486f-8c1d-0324e1c32e22 | pid=312 method='GET' path='/seats'",
     ),
     ("I, too, am a sentence", "plain"),
 ];
