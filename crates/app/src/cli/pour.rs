@@ -13,6 +13,7 @@ use cribrum_core::{
     ingest::{self, Discovery, Problem, Wanted},
     query,
     sieve::{Mesh, Sieve},
+    source::Origin,
     veil::{Action, Veil, harmless},
 };
 use jiff::tz::TimeZone;
@@ -247,8 +248,8 @@ impl From<Poured> for Passed {
 
 /// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
 pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
-    let Asked { found, options, conditions, veil } = Asked::of(args, output)?;
-    read(found, options, &conditions, veil)
+    let Asked { found, options, conditions, veil, beside } = Asked::of(args, output)?;
+    read(found, options, &conditions, veil, beside)
 }
 
 /// What a command is to read, and what it is to let through.
@@ -257,6 +258,8 @@ pub(crate) struct Asked {
     pub(crate) options: Options,
     pub(crate) conditions: Conditions,
     pub(crate) veil: Veil,
+    /// What passes depends on other entries: on runs, or on requests and responses that were printed apart.
+    pub(crate) beside: bool,
 }
 
 impl Asked {
@@ -265,7 +268,9 @@ impl Asked {
         let options = options(args, false)?;
         let conditions = self::conditions(args)?;
         let veil = veil(args)?;
-        Ok(Self { found: found(args, output)?, options, conditions, veil })
+        let found = found(args, output)?;
+        let beside = asks_beside(&found, &options, &conditions, &veil)?;
+        Ok(Self { found, options, conditions, veil, beside })
     }
 
     /// Whether something that was asked for can't be read.
@@ -281,7 +286,7 @@ impl Asked {
     /// The entries that pass, where a literal tells where they are without reading everything. `numbered` says that
     /// the numbers of their lines are wanted.
     pub(crate) fn searched(&self, numbered: bool) -> Option<Passed> {
-        let sieve = self.fixed().filter(|sieve| !sieve.meshes.is_empty())?;
+        let sieve = self.fixed().filter(|sieve| !sieve.meshes.is_empty() && !self.beside)?;
         let snapshot = engine::search(&self.found, &self.options, &sieve, &self.veil, numbered)?;
         // Why nothing is left is told by everything there is.
         (!snapshot.pan.is_empty()).then(|| Passed {
@@ -293,17 +298,21 @@ impl Asked {
 
     /// The entries that pass, all in the order of time.
     pub(crate) fn read(self) -> Result<Passed, Stop> {
-        Ok(read(self.found, self.options, &self.conditions, self.veil)?.into())
+        Ok(read(self.found, self.options, &self.conditions, self.veil, self.beside)?.into())
     }
 }
 
 /// What passes from the ends of files, as far as it takes for the last `most` entries that pass.
 pub(crate) fn pour_last(args: &Pour, output: Option<&Path>, most: usize) -> Result<Poured, Stop> {
-    let Asked { found, mut options, conditions, veil } = Asked::of(args, output)?;
+    let Asked { found, mut options, conditions, veil, beside } = Asked::of(args, output)?;
+    if beside {
+        // What stands before the end counts as well.
+        return read(found, options, &conditions, veil, beside);
+    }
     let mut bytes = LAST_BYTES;
     loop {
         options.last_bytes = Some(bytes);
-        let poured = read(found.clone(), options.clone(), &conditions, veil.clone())?;
+        let poured = read(found.clone(), options.clone(), &conditions, veil.clone(), false)?;
         if has_last(&poured.snapshot, most) {
             return Ok(poured);
         }
@@ -345,16 +354,41 @@ fn found(args: &Pour, output: Option<&Path>) -> Result<Discovery, Stop> {
     Ok(found)
 }
 
+/// Bytes of each file's end that tell whether requests and responses are printed apart.
+const SAMPLE_BYTES: u64 = 128 << 10;
+
+/// Whether what passes depends on other entries. Runs always do; what requests and responses have in common only where
+/// the ends of files hold some that were printed apart. What comes through a pipe is not looked at before.
+fn asks_beside(
+    found: &Discovery,
+    options: &Options,
+    conditions: &Conditions,
+    veil: &Veil,
+) -> Result<bool, Stop> {
+    let sieve = conditions.sieve(Some(0)).map_err(Stop::usage)?;
+    let piped = || found.sources.iter().any(|source| source.origin == Origin::Stdin);
+    if sieve.asks_for_runs() || !sieve.asks_for_exchanges() || piped() {
+        return Ok(sieve.asks_for_runs());
+    }
+    let options = Options { ids: true, last_bytes: Some(SAMPLE_BYTES), ..options.clone() };
+    let engine = Engine::start(found.clone(), options, veil.clone(), || {})
+        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+    Ok(engine.wait(Snapshot::is_related).has_exchanges())
+}
+
 fn read(
     found: Discovery,
     options: Options,
     conditions: &Conditions,
     veil: Veil,
+    beside: bool,
 ) -> Result<Poured, Stop> {
+    let options = Options { ids: options.ids || beside, ..options };
     let mut unread = found.problems.iter().any(Problem::is_fatal);
     let engine = Engine::start(found, options, veil, || {})
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
-    let snapshot = engine.wait(Snapshot::loaded);
+    let read = |snapshot: &Snapshot| snapshot.loaded() && (!beside || snapshot.is_related());
+    let snapshot = engine.wait(read);
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {
         if let Some(problem) = &status.problem {
             unread = true;

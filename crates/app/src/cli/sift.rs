@@ -37,7 +37,7 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     if let Some(passed) = asked.searched(numbered) {
         return write(args, &passed, order);
     }
-    match asked.fixed().filter(|_| order == Order::Source) {
+    match asked.fixed().filter(|_| order == Order::Source && !asked.beside) {
         Some(sieve) => write_streaming(args, &asked, &sieve),
         None => write(args, &asked.read()?, order),
     }

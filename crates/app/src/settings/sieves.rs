@@ -109,7 +109,7 @@ impl Kept {
         for mesh in sieve.meshes.iter().filter(|mesh| mesh.on) {
             match (&mesh.kind, mesh.expr()) {
                 (Kind::Quiet { logger, level }, _) => kept.quiet.push((logger.clone(), *level)),
-                (Kind::Around { .. } | Kind::Swept(_) | Kind::Run(_), _) | (_, None) => {}
+                (Kind::Around { .. } | Kind::Swept(_), _) | (_, None) => {}
                 (_, Some(expr)) => kept.meshes.push(clean(&expr.lasting().to_string())),
             }
         }

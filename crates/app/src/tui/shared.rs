@@ -4,7 +4,7 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     EntryId,
-    engine::{Lens, LensView, Run, Shown, Snapshot, Survey},
+    engine::{Lens, LensView, Shown, Snapshot, Survey},
     entry::IdKey,
     ingest::Problem,
     query::{self, Path},
@@ -136,10 +136,6 @@ pub(crate) struct Shared {
     pub(crate) here: Here,
     /// The keys of all screens, for the help: those of the screen that it was opened from first.
     pub(crate) manual: Vec<Section>,
-    /// The runs of all sources, as far as programs say that they start.
-    pub(crate) runs: Vec<Run>,
-    /// How many entries there were when they were looked up, and of how many blocks the ids were known.
-    pub(crate) runs_of: (usize, usize),
     /// The ids of requests in the order in which they are listed: trails are walked in it.
     pub(crate) listed: Arc<[IdKey]>,
     /// Rows that have been read, until there is a new snapshot.
@@ -170,8 +166,6 @@ impl Shared {
             message: None,
             here: Here::default(),
             manual: Vec::new(),
-            runs: Vec::new(),
-            runs_of: (0, 0),
             listed: Arc::default(),
             rows: HashMap::new(),
         }

@@ -10,10 +10,12 @@ use crossbeam_channel::{Receiver, bounded, select};
 
 use super::{
     Command, Options,
+    across::Across,
     identifying::Identifying,
     jobs::{Outcome, Workers},
     pacing::Pacing,
     questions::Questions,
+    relating::Relating,
     schedule::Schedule,
     snapshot::Snapshot,
     state::Store,
@@ -37,6 +39,7 @@ pub(super) struct Coordinator {
     pub(super) questions: Questions,
     pub(super) workers: Workers,
     pub(super) identifying: Identifying,
+    pub(super) relating: Relating,
     orders: Receiver<Command>,
     wakes: Receiver<()>,
     publish: Box<dyn Fn(Snapshot) + Send>,
@@ -71,6 +74,7 @@ impl Coordinator {
             questions: Questions::default(),
             workers,
             identifying: Identifying::default(),
+            relating: Relating::default(),
             orders,
             wakes,
             publish,
@@ -146,13 +150,17 @@ impl Coordinator {
         }
         if self.options.ids && !self.busy() {
             self.identifying.queue(&self.store.blocks, &self.workers);
+            if self.identifying.is_over(&self.store.blocks) {
+                self.relating.queue(&self.store.blocks, &self.workers);
+            }
         }
     }
 
     /// Queues what is missing of the conditions in use.
     fn judge(&mut self) {
-        let sources = &self.schedule.sources;
-        self.questions.judge(&mut self.store, sources, &self.workers, self.in_flight > 0);
+        let (sources, across) = (&self.schedule.sources, &self.relating.across);
+        let reading = self.in_flight > 0;
+        self.questions.judge(&mut self.store, sources, across, &self.workers, reading);
     }
 
     fn take(&mut self, outcome: Outcome) {
@@ -178,8 +186,18 @@ impl Coordinator {
                     self.pacing.news();
                 }
             }
-            Outcome::Judged { key, number, edition, bits, failed } => {
-                let current = self.store.blocks[number].edition == edition;
+            Outcome::Related(across) => {
+                let old = self.relating.take(across);
+                let new = &self.relating.across;
+                let judgements = &mut self.questions.judgements;
+                judgements.across_changed(&old, new, &self.store.blocks);
+                self.judge();
+                self.pacing.news();
+            }
+            Outcome::Judged { key, number, edition, across, bits, failed } => {
+                let same = |known: &Arc<Across>| Arc::ptr_eq(known, &self.relating.across);
+                let current = self.store.blocks[number].edition == edition
+                    && across.as_ref().is_none_or(same);
                 let judgements = &mut self.questions.judgements;
                 match bits.filter(|_| current) {
                     Some(bits) => judgements.take(&key, number, bits, failed),
@@ -197,6 +215,7 @@ impl Coordinator {
         self.store.status.resize_with(sources, Default::default);
         self.store.put_all(source, sealed, in_turn);
         self.identifying.again();
+        self.relating.again();
         self.pacing.news();
     }
 }

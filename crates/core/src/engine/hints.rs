@@ -2,6 +2,7 @@
 //! response, and which life of which program it is from.
 
 use std::{
+    borrow::Cow,
     collections::HashMap,
     hash::{DefaultHasher, Hash, Hasher},
     sync::LazyLock,
@@ -9,11 +10,12 @@ use std::{
 
 use regex::bytes::Regex;
 
+use super::identify::status_of;
 use crate::{
     entry::{Entry, Field, roles},
     layout::{LayoutId, told_of},
     query,
-    store::{Block, Counted, Half, Hints, Life, Program, Says},
+    store::{Block, Counted, Half, Hints, Life, Program, Says, Start},
 };
 
 /// Different process ids of a program in one block above which they are not those of its lives.
@@ -51,8 +53,7 @@ impl Part {
             b"thread" | b"threadname" | b"tid" | b"threadid" | b"tag" | b"connection" | b"conn"
             | b"connectionid" | b"worker" | b"goroutine" | b"channel" => Self::Thread,
             b"pid" | b"processid" | b"processpid" | b"procid" => Self::Pid,
-            b"program" | b"service" | b"servicename" | b"app" | b"appname" | b"application"
-            | b"applicationname" | b"processname" | b"syslogidentifier" => Self::Program,
+            name if roles::is_program(name) => Self::Program,
             b"version" | b"serviceversion" | b"appversion" | b"release" | b"buildversion" => {
                 Self::Version
             }
@@ -175,6 +176,36 @@ pub(crate) fn program_named(name: &str) -> Program {
     hash(name)
 }
 
+/// What an entry tells of a request or of its response: `method`, `path` and `status`, each once, by their fields or, where
+/// it has none, by its message.
+pub(super) fn told_in<'e>(entry: &'e Entry<'_>, take: &mut dyn FnMut(&'static str, Cow<'e, str>)) {
+    let (mut method, mut path, mut status) = (None, None, None);
+    entry.leaves(&mut |_, field| {
+        let Some(text) = field.value.text().filter(|text| !text.is_empty() && *text != "-") else {
+            return;
+        };
+        match Part::of(&field.name) {
+            Some(Part::Method) if text.len() <= 16 => drop(method.get_or_insert(text)),
+            Some(Part::Target) => drop(path.get_or_insert(path_of(text))),
+            _ if status_of(&field.name, text).is_some() => drop(status.get_or_insert(text)),
+            _ => {}
+        }
+    });
+    if method.is_none() && status.is_none() {
+        told_of(&entry.message, &mut |name, value| match name {
+            "method" => method = Some(value),
+            "path" | "url" => path = Some(path_of(value)),
+            "status" => status = Some(value),
+            _ => {}
+        });
+    }
+    for (name, value) in [("method", method), ("path", path), ("status", status)] {
+        if let Some(value) = value {
+            take(name, Cow::Borrowed(value));
+        }
+    }
+}
+
 /// The path of a target: `https://fares.example.test/quote?berth=3` asks for `/quote`.
 fn path_of(target: &str) -> &str {
     let path = target.split(['?', '#']).next().unwrap_or_default();
@@ -258,7 +289,7 @@ impl HintBuilder {
     }
 
     /// All that was said, with the entries that say that a program starts.
-    pub(super) fn finish(mut self, starts: Vec<(u16, Program)>) -> Hints {
+    pub(super) fn finish(mut self, starts: Vec<Start>) -> Hints {
         let (lives, of_program) = (self.lives, self.of_program);
         let mut lives: Vec<Life> = lives.into_values().collect();
         // So many are those of workers, or of connections.
@@ -296,14 +327,14 @@ pub(super) fn falls(before: f64, now: f64) -> bool {
 
 /// The entries of a block in which a program says that it starts, and that are from no request. Cost: a look at all
 /// bytes, and the entries in which such words stand.
-pub(super) fn starts(block: &Block, bytes: &[u8]) -> Vec<(u16, Program)> {
+pub(super) fn starts(block: &Block, bytes: &[u8]) -> Vec<Start> {
     static WORDS: LazyLock<Regex> = LazyLock::new(|| {
         let words = "[Ss]tarting[ \"\\r\\n]|[Ss]tarting$|[Ss]tarted [A-Za-z]+ in [0-9]|[Bb]ooting |[Ll]istening (?:on|at) \
             |[Ss](?:ervice|erver) (?:started|listening)|[Aa]pplication started";
         Regex::new(words).unwrap_or_else(|error| unreachable!("{error}"))
     });
     static SAYS: LazyLock<query::Expr> = LazyLock::new(query::Expr::starting);
-    let mut found: Vec<(u16, Program)> = Vec::new();
+    let mut found: Vec<Start> = Vec::new();
     let mut known = None;
     for hit in WORDS.find_iter(bytes) {
         let Some(index) = block.entry_at(hit.start()) else { continue };
@@ -319,31 +350,17 @@ pub(super) fn starts(block: &Block, bytes: &[u8]) -> Vec<(u16, Program)> {
             if SAYS.judges("message", &entry.message)
                 && !entry.ids().iter().any(|(kind, _)| asked.contains(kind))
             {
-                found.push((
-                    u16::try_from(index).unwrap_or(u16::MAX),
-                    program_of(&entry, block.layout(index)).map_or(0, |name| hash(&name)),
-                ));
+                let program = entry
+                    .program(block.layout(index) == LayoutId::SYSLOG)
+                    .map_or(0, |name| hash(&name));
+                #[expect(clippy::cast_possible_truncation, reason = "a part of a hash")]
+                let says = super::template_of(&entry) as u32;
+                let index = u16::try_from(index).unwrap_or(u16::MAX);
+                found.push(Start { index, program, says });
             }
         }
     }
     found
-}
-
-/// The program that an entry is from: a field says so, or what a system's log names before the process id.
-pub(crate) fn program_of(entry: &Entry<'_>, layout: LayoutId) -> Option<String> {
-    let mut found = None;
-    entry.leaves(&mut |_, field| {
-        if found.is_none() && Part::of(&field.name) == Some(Part::Program) {
-            found = field
-                .value
-                .text()
-                .filter(|text| !text.is_empty() && *text != "-")
-                .map(str::to_owned);
-        }
-    });
-    found.or_else(|| {
-        entry.logger.as_deref().filter(|_| layout == LayoutId::SYSLOG).map(str::to_owned)
-    })
 }
 
 #[cfg(test)]

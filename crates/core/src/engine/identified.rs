@@ -10,7 +10,7 @@ use super::{
 use crate::{
     entry::ids::{IdKey, KINDS},
     limits,
-    store::{EntryId, IdColumn},
+    store::{EntryId, Hints, IdColumn},
     veil::{Audience, Text},
 };
 
@@ -59,8 +59,10 @@ impl Snapshot {
     /// The bytes that the index of ids takes, and the entries that it knows.
     #[must_use]
     pub fn size_of_ids(&self) -> (usize, usize) {
-        let known =
-            self.blocks.iter().filter_map(|block| Some((block.ids.get()?.bytes(), block.len())));
+        let known = self.blocks.iter().filter_map(|block| {
+            let hints = block.hints.get().map_or(0, Hints::bytes);
+            Some((block.ids.get()?.bytes() + hints, block.len()))
+        });
         known.fold((0, 0), |(bytes, entries), (more, len)| (bytes + more, entries + len))
     }
 

@@ -46,6 +46,11 @@ impl Identifying {
             && !self.failed.contains(&(number, block.edition))
     }
 
+    /// Whether all blocks have been looked through.
+    pub(super) fn is_over(&self, blocks: &Blocks) -> bool {
+        self.pending.is_empty() && self.next >= blocks.len()
+    }
+
     /// Takes a worker's result; whether it is worth telling.
     pub(super) fn take(&mut self, blocks: &Blocks, number: usize, edition: u32) -> bool {
         self.pending.remove(&number);

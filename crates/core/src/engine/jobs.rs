@@ -9,13 +9,16 @@ use std::{collections::HashSet, path::PathBuf};
 
 use crossbeam_channel::{Receiver, Sender, select, unbounded};
 
-use super::identify::identify;
+use super::{
+    across::{Across, Among},
+    identify::identify,
+};
 use crate::{
     guard,
     ingest::{Done, Place, Task, Ticket, Wanted, discover},
-    query::Predicate,
+    query::{Beside, Predicate},
     source::Source,
-    store::{Bits, Block},
+    store::{Bits, Block, Blocks},
     veil::Veil,
 };
 
@@ -24,6 +27,8 @@ pub(super) enum Job {
     Ingest(Ticket, Box<Task>),
     /// Looks for new files.
     Scan { places: Vec<Place>, wanted: Wanted, known: HashSet<PathBuf> },
+    /// Puts together what the blocks say beside others.
+    Relate(Blocks),
     /// Looks for the ids of a block.
     Identify { number: usize, block: Arc<Block> },
     Judge {
@@ -32,6 +37,8 @@ pub(super) enum Job {
         number: usize,
         block: Arc<Block>,
         source: Arc<Vec<Source>>,
+        /// What is known of all blocks, where the condition asks for that.
+        across: Option<Arc<Across>>,
         cancelled: Arc<AtomicBool>,
     },
 }
@@ -39,6 +46,7 @@ pub(super) enum Job {
 pub(super) enum Outcome {
     Ingest(Ticket, Box<Done>),
     Scanned(discover::Arrivals),
+    Related(Arc<Across>),
     /// The ids of a block are known, or it can't be read.
     Identified {
         number: usize,
@@ -48,6 +56,8 @@ pub(super) enum Outcome {
         key: Arc<str>,
         number: usize,
         edition: u32,
+        /// What was known of all blocks when it was asked.
+        across: Option<Arc<Across>>,
         /// `None` when the job was cancelled before it began.
         bits: Option<Bits>,
         /// The condition failed, and holds for all entries of the block.
@@ -107,7 +117,9 @@ impl Workers {
     pub(super) fn queue(&self, job: Job) {
         let queue = match job {
             Job::Judge { .. } => &self.urgent,
-            Job::Ingest(..) | Job::Scan { .. } | Job::Identify { .. } => &self.steady,
+            Job::Ingest(..) | Job::Scan { .. } | Job::Identify { .. } | Job::Relate(_) => {
+                &self.steady
+            }
         };
         // The workers outlive the coordinator, which owns the queues.
         let _ = queue.send(job);
@@ -121,12 +133,14 @@ impl Job {
         let failed = match &self {
             Self::Ingest(ticket, task) => Outcome::Ingest(*ticket, Box::new(task.failed())),
             Self::Scan { .. } => Outcome::Scanned(discover::Arrivals::default()),
+            Self::Relate(_) => Outcome::Related(Arc::default()),
             Self::Identify { number, block } => {
                 Outcome::Identified { number: *number, edition: block.edition }
             }
-            Self::Judge { key, number, block, .. } => Outcome::Judged {
+            Self::Judge { key, number, block, across, .. } => Outcome::Judged {
                 key: Arc::clone(key),
                 number: *number,
+                across: across.clone(),
                 edition: block.edition,
                 bits: Some(Bits::all(block.len())),
                 failed: true,
@@ -146,12 +160,16 @@ impl Job {
                 let _ = identify(&block, &mut Vec::new());
                 Outcome::Identified { number, edition: block.edition }
             }
-            Self::Judge { key, predicate, number, block, source, cancelled } => {
-                let judge = || predicate.judge(&block, &source[block.source.index()], veil);
+            Self::Relate(blocks) => Outcome::Related(Arc::new(Across::of(&blocks))),
+            Self::Judge { key, predicate, number, block, source, across, cancelled } => {
+                let among = across.as_deref().map(|across| Among { across, number, block: &block });
+                let beside = among.as_ref().map(|among| among as &dyn Beside);
+                let judge = || predicate.judge(&block, &source[block.source.index()], veil, beside);
                 Outcome::Judged {
                     key,
                     number,
                     edition: block.edition,
+                    across: across.clone(),
                     bits: (!cancelled.load(Ordering::Relaxed)).then(judge),
                     failed: false,
                 }

@@ -10,14 +10,15 @@ use std::{
 };
 
 use super::{
+    across::Across,
     jobs::{Job, Workers},
     sets::{Along, all_of},
 };
 use crate::{
-    query::{Expr, Predicate},
+    query::{Expr, Needs, Predicate},
     sieve::{Arrival, Kind, Mesh, Sieve},
     source::Source,
-    store::{Bits, Blocks, Rows},
+    store::{Bits, Block, Blocks, Rows},
 };
 
 /// Conditions whose bits are kept although they are not in use, so that undo finds them.
@@ -31,7 +32,7 @@ pub(super) type Key = Arc<str>;
 
 /// What decides about an entry.
 enum Judge {
-    Predicate(Arc<Predicate>),
+    Predicate(Arc<Predicate>, Needs),
     /// Whether it arrived later.
     Since(Arrival),
 }
@@ -77,12 +78,6 @@ impl Judgements {
                 self.require(&key, || Judge::Since(arrival.clone()));
                 key
             }
-            (Kind::Run(run), _) => {
-                // Entries that arrive later belong to the latest run; one that begins later asks anew.
-                let key = Key::from(format!("run {} {}", run.of, run.from.at()));
-                self.require(&key, || Judge::Since(run.from.clone()));
-                key
-            }
             (_, Some(expr)) => self.expr(last.and_then(|last| expr.slid(last)).unwrap_or(expr)),
             (_, None) => Key::from(""),
         }
@@ -92,7 +87,10 @@ impl Judgements {
     pub(super) fn expr(&mut self, expr: Expr) -> Key {
         // A clock time is fixed when it is entered: the same text may mean another instant.
         let key = Key::from(format!("{expr:?}"));
-        self.require(&key, || Judge::Predicate(Arc::new(Predicate::new(expr))));
+        self.require(&key, || {
+            let needs = Needs::of(&expr);
+            Judge::Predicate(Arc::new(Predicate::new(expr)), needs)
+        });
         key
     }
 
@@ -166,6 +164,7 @@ impl Judgements {
         used: &[Key],
         blocks: &Blocks,
         sources: &Arc<Vec<Source>>,
+        across: &Arc<Across>,
         workers: &Workers,
     ) {
         let most = workers.count * 8;
@@ -187,7 +186,7 @@ impl Judgements {
                         (arrival.of_block(number)..block.len()).for_each(|index| bits.set(index));
                         judgement.set(number, bits);
                     }
-                    Judge::Predicate(predicate) => {
+                    Judge::Predicate(predicate, needs) => {
                         judgement.pending[number] = true;
                         self.in_flight += 1;
                         workers.queue(Job::Judge {
@@ -196,6 +195,7 @@ impl Judgements {
                             number,
                             block: Arc::clone(block),
                             source: Arc::clone(sources),
+                            across: needs.any().then(|| Arc::clone(across)),
                             cancelled: Arc::clone(&judgement.cancelled),
                         });
                     }
@@ -238,6 +238,31 @@ impl Judgements {
                 judgement.versions[number] += 1;
                 judgement.pending[number] = false;
                 judgement.next = judgement.next.min(number);
+            }
+        }
+    }
+
+    /// Something else is known of all blocks: conditions that ask for it are judged again, where it differs.
+    pub(super) fn across_changed(&mut self, old: &Across, new: &Across, blocks: &Blocks) {
+        let needs = |judgement: &Judgement| match &judgement.judge {
+            Judge::Predicate(_, needs) => *needs,
+            Judge::Since(_) => Needs::default(),
+        };
+        let any = self.by_key.values().any(|judgement| needs(judgement).any());
+        let differs = |(number, block): (usize, &Arc<Block>)| new.differs(old, number, block);
+        let differs: Vec<_> = blocks.iter().enumerate().filter(|_| any).map(differs).collect();
+        for judgement in self.by_key.values_mut() {
+            let needs = needs(judgement);
+            for (number, (runs, exchanges)) in differs.iter().enumerate() {
+                if !(needs.runs && *runs || needs.exchanges && *exchanges) {
+                    continue;
+                }
+                if let Some(bits) = judgement.bits.get_mut(number) {
+                    *bits = None;
+                    judgement.versions[number] += 1;
+                    judgement.pending[number] = false;
+                    judgement.next = judgement.next.min(number);
+                }
             }
         }
     }

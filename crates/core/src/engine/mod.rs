@@ -6,6 +6,7 @@
 //! Dropping the [`Engine`] closes the command channel; the coordinator then ends, the queue closes behind
 //! it, and the workers end with it.
 
+mod across;
 mod coordinator;
 mod count;
 mod diagnosis;
@@ -24,7 +25,7 @@ pub(crate) mod pass;
 mod publish;
 mod questions;
 mod reader;
-mod runs;
+mod relating;
 mod schedule;
 mod search;
 mod sets;
@@ -39,6 +40,8 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 use crossbeam_channel::{Sender, unbounded};
 
+pub(crate) use across::Across;
+pub use across::{Exchange, Run, Side};
 pub use count::{Counting, Counts, Of};
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
@@ -50,7 +53,6 @@ pub use over_time::pan_over_time;
 pub use pass::{Latest, Pass};
 pub(crate) use reader::Placed;
 pub use reader::Reader;
-pub use runs::Run;
 pub use search::search;
 pub use shown::Shown;
 pub(crate) use shown::{sorted_ids, template_of};

@@ -59,6 +59,7 @@ impl Coordinator {
         let blocks = self.store.blocks.len();
         Snapshot {
             windows: Arc::clone(&self.windows),
+            across: Arc::clone(&self.relating.across),
             sources: Arc::clone(&self.schedule.sources),
             status: self.store.status.clone(),
             waiting: self.schedule.waiting().to_vec(),

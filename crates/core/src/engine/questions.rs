@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::{
     Command, Lens,
+    across::Across,
     jobs::Workers,
     judging::{Judgements, Key},
     state::Store,
@@ -68,6 +69,7 @@ impl Questions {
         &mut self,
         store: &mut Store,
         sources: &Arc<Vec<Source>>,
+        across: &Arc<Across>,
         workers: &Workers,
         reading: bool,
     ) {
@@ -78,6 +80,6 @@ impl Questions {
             self.find_keys(store);
             self.judgements.forget(&self.used());
         }
-        self.judgements.queue(&self.used(), &store.blocks, sources, workers);
+        self.judgements.queue(&self.used(), &store.blocks, sources, across, workers);
     }
 }

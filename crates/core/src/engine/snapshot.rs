@@ -2,7 +2,7 @@
 
 use std::{io, sync::Arc};
 
-use super::{Shown, shown::sorted_ids, windows::Windows};
+use super::{Across, Shown, shown::sorted_ids, windows::Windows};
 use crate::{
     entry::{Correction, Level, Severity},
     ingest::{Note, Problem},
@@ -27,15 +27,12 @@ pub enum Lens {
     Id,
     /// What the sift prompt would let through.
     Sift,
-    /// Where programs have started.
-    Start,
     /// Where the words of what was typed stand, before it is kept for the next time.
     Typed,
 }
 
 impl Lens {
-    pub(crate) const ALL: [Self; 6] =
-        [Self::Find, Self::Trail, Self::Id, Self::Sift, Self::Start, Self::Typed];
+    pub(crate) const ALL: [Self; 5] = [Self::Find, Self::Trail, Self::Id, Self::Sift, Self::Typed];
 }
 
 /// What a lens has found so far.
@@ -183,10 +180,11 @@ pub struct Snapshot {
     pub progress: Progress,
     /// What the sieves beside the pan let through, in the order they were given.
     pub beside: Vec<BesideView>,
-    pub(crate) lenses: [Option<LensView>; 6],
+    pub(crate) lenses: [Option<LensView>; 5],
     pub(crate) blocks: Blocks,
     pub(crate) veil: Veil,
     pub(crate) windows: Arc<Windows>,
+    pub(crate) across: Arc<Across>,
 }
 
 impl Snapshot {
@@ -205,10 +203,11 @@ impl Snapshot {
             span_shown: None,
             progress: Progress { read: (0, 1), ..Progress::default() },
             beside: Vec::new(),
-            lenses: [const { None }; 6],
+            lenses: [const { None }; 5],
             blocks: Vec::new(),
             veil,
             windows: Arc::default(),
+            across: Arc::default(),
         }
     }
 
@@ -280,12 +279,6 @@ impl Snapshot {
             arrived.filter(|id| self.pan.get(self.row_of(*id)) == Some(*id)).collect();
         passed.sort_by_key(|id| key(&self.blocks, *id));
         passed
-    }
-
-    /// Whether the header of a table stands again right before an entry: its program has begun anew.
-    #[must_use]
-    pub fn headed_again(&self, id: EntryId) -> bool {
-        self.block(id).is_some_and(|block| block.headed_again(id.index()))
     }
 
     /// The first and the last time of all entries.

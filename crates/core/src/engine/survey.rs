@@ -68,6 +68,10 @@ impl<A: Audience> Survey<A> {
                 let labels = snapshot.sources.iter().map(|source| source.label.clone());
                 Self::counted(snapshot, labels.zip(counts))
             }
+            Path::Run => {
+                let counted = snapshot.runs().iter().map(|run| (run.number.to_string(), 1));
+                Self::counted(snapshot, counted)
+            }
             Path::Time | Path::Message | Path::Line | Path::Took => Self::default(),
             Path::Logger => Self::of(snapshot, pass, &|entries, found| {
                 entries.each(&mut |id, _, veiled: &Veiled<'_, '_, A>| {

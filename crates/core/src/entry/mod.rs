@@ -191,6 +191,19 @@ impl<'a> Entry<'a> {
         ids::of(self)
     }
 
+    /// The program that the entry is from, as a field says; or as the log of a system does before the process id
+    /// (`of_system`).
+    pub(crate) fn program(&self, of_system: bool) -> Option<String> {
+        let mut found = None;
+        self.leaves(&mut |_, field| {
+            if found.is_none() && roles::is_program(&roles::folded(field.name.as_bytes())) {
+                let text = field.value.text().filter(|text| !text.is_empty() && *text != "-");
+                found = text.map(str::to_owned);
+            }
+        });
+        found.or_else(|| self.logger.as_deref().filter(|_| of_system).map(str::to_owned))
+    }
+
     /// Calls `visit` with every field that is not a group, at any depth, with its dotted path.
     pub(crate) fn leaves<'s>(&'s self, visit: &mut dyn FnMut(&str, &'s Field<'a>)) {
         fn walk<'s, 'a>(

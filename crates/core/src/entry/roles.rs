@@ -114,6 +114,22 @@ pub(crate) fn weak_role(name: &[u8]) -> Option<(Role, u8)> {
     })
 }
 
+/// Whether a folded name is that of a field that names the program.
+pub(crate) fn is_program(folded: &[u8]) -> bool {
+    const NAMES: [&[u8]; 9] = [
+        b"program",
+        b"service",
+        b"servicename",
+        b"app",
+        b"appname",
+        b"application",
+        b"applicationname",
+        b"processname",
+        b"syslogidentifier",
+    ];
+    NAMES.contains(&folded)
+}
+
 /// Whether the members of a nested object stand for the entry itself, as far as time, level, message and
 /// logger go: libraries put them into `log`, `record`, `fields` and the like.
 pub(crate) fn is_shell(name: &[u8]) -> bool {

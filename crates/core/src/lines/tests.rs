@@ -46,6 +46,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
         ids: std::sync::OnceLock::new(),
+        hints: std::sync::OnceLock::new(),
     }
 }
 

@@ -29,6 +29,9 @@ pub enum Expr {
     Id(String),
 }
 
+/// What `run` is compared with for the latest run of each program.
+pub(super) const LATEST: &str = "latest";
+
 /// An ordering comparison or equality.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Op {
@@ -87,6 +90,8 @@ pub enum Path {
     Id,
     /// `took`: the entry's duration
     Took,
+    /// `run`: which life of its program within its source, counted from 1
+    Run,
     /// A field by its dotted path.
     Field(String),
     /// A field exactly as written in the log, even where its name is one of the parts above.
@@ -116,6 +121,7 @@ impl Path {
             "line" => Self::Line,
             "id" => Self::Id,
             "took" => Self::Took,
+            "run" => Self::Run,
             _ => match name.strip_prefix('.') {
                 Some(literal) => Self::Literal(literal.to_owned()),
                 None => Self::Field(name.to_owned()),
@@ -136,6 +142,7 @@ impl fmt::Display for Path {
             Self::Line => "line",
             Self::Id => "id",
             Self::Took => "took",
+            Self::Run => "run",
             Self::Field(path) => path,
             Self::Literal(path) => return write!(f, ".{path}"),
         })
@@ -238,6 +245,12 @@ impl Expr {
             |[Ss]ervice started|[Ss]erver (?:started|listening)|[Aa]pplication started)";
         let pattern = Regex::new(SAYS).unwrap_or_else(|error| unreachable!("{error}"));
         Self::Matches(Path::Message, Pattern(pattern))
+    }
+
+    /// What each program has written since it last started.
+    #[must_use]
+    pub fn latest_runs() -> Self {
+        Self::equals(Path::Run, LATEST)
     }
 
     /// A window of time, both ends included.

@@ -2,7 +2,7 @@
 
 use std::cmp::Ordering;
 
-use super::{Expr, Literal, Op, Path, units, units::Quantity, words::Word};
+use super::{Expr, Literal, Op, Path, ast::LATEST, units, units::Quantity, words::Word};
 use crate::{
     entry::{Entry, Field, Role, Severity, Value, ids, roles},
     layout::LayoutId,
@@ -107,6 +107,16 @@ impl Expr {
         }
     }
 
+    /// Whether the expression, which is on the run of an entry, holds for one of this number.
+    pub(crate) fn judges_run(&self, number: usize, latest: bool) -> bool {
+        let is = |value: &Literal| value.text == LATEST;
+        match self {
+            Self::Compare(_, Op::Equal, value) if is(value) => latest,
+            Self::OneOf(_, values) if latest && values.iter().any(is) => true,
+            _ => self.judges("run", &number.to_string()),
+        }
+    }
+
     /// Whether the expression, which is on one field, holds for a field of this name and text.
     pub(crate) fn judges(&self, name: &str, text: &str) -> bool {
         match self {
@@ -194,7 +204,7 @@ impl<'s> Subject<'s, '_> {
                 }
                 held
             }
-            Path::Time | Path::Level | Path::Source | Path::Layout => false,
+            Path::Time | Path::Level | Path::Source | Path::Layout | Path::Run => false,
         }
     }
 

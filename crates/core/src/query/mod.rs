@@ -30,6 +30,7 @@
 //! ```
 
 mod ast;
+mod beside;
 mod complete;
 mod eval;
 mod lexer;
@@ -40,8 +41,9 @@ mod units;
 mod words;
 
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
+pub(crate) use beside::{Beside, Part};
 pub use complete::{Hole, Slot, hole};
-pub(crate) use predicate::{Predicate, Sought};
+pub(crate) use predicate::{Needs, Predicate, Sought};
 pub(crate) use units::{is_duration_name, seconds};
 
 use jiff::tz::TimeZone;

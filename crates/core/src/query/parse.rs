@@ -315,6 +315,11 @@ fn fits(path: &Path, op: &str, value: &Literal, place: usize) -> Result<(), Erro
         (Path::Took, None) if ordered && units::unknown_unit(&value.text).is_none() => {
             Some("`took` is a duration; write it as 250ms, 1.5s or 2min")
         }
+        (Path::Run, None) if value.text == super::ast::LATEST && matches!(op, "=" | "!=") => None,
+        (Path::Run, Some(Quantity::Number(_))) => None,
+        (Path::Run, _) if !op.contains('~') => {
+            Some("`run` is a number, or `latest`: run = 2, run = latest")
+        }
         (Path::Line, Some(Quantity::Number(_))) => None,
         (Path::Line, _) => Some("`line` is a number"),
         _ => None,

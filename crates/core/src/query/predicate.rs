@@ -2,7 +2,7 @@
 //! must hold, then single values, and only then entries in full.
 
 use super::{
-    Expr, Path,
+    Beside, Expr, Part, Path,
     eval::{Facts, Subject},
     needle::{Needles, Search},
     words::Word,
@@ -51,6 +51,32 @@ struct Leaf {
     word: Option<Word>,
     /// A search for the field's name, where it is one.
     name: Option<memchr::memmem::Finder<'static>>,
+    /// The part of an exchange that it is on: both halves have it.
+    part: Option<Part>,
+}
+
+/// What an expression asks for beside what entries say themselves.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Needs {
+    pub(crate) runs: bool,
+    pub(crate) exchanges: bool,
+}
+
+impl Needs {
+    pub(crate) fn of(expr: &Expr) -> Self {
+        let mut needs = Self::default();
+        expr.leaves(&mut |leaf| match leaf.path() {
+            Some(Path::Run) => needs.runs = true,
+            Some(Path::Took) => needs.exchanges = true,
+            Some(Path::Field(name)) => needs.exchanges |= Part::named(name).is_some(),
+            _ => {}
+        });
+        needs
+    }
+
+    pub(crate) fn any(self) -> bool {
+        self.runs || self.exchanges
+    }
 }
 
 impl Predicate {
@@ -60,9 +86,15 @@ impl Predicate {
 
     /// Judges every entry of a block. A block whose bytes can't be read any more keeps what the index
     /// alone can tell.
-    pub(crate) fn judge(&self, block: &Block, source: &Source, veil: &Veil) -> Bits {
+    pub(crate) fn judge(
+        &self,
+        block: &Block,
+        source: &Source,
+        veil: &Veil,
+        beside: Option<&dyn Beside>,
+    ) -> Bits {
         let bytes = BUFFER.take();
-        let mut judging = Judging { block, source, veil, bytes, read: false };
+        let mut judging = Judging { block, source, veil, beside, bytes, read: false };
         let all = Bits::all(block.len());
         let passed = judging.sift(&self.root, &all).unwrap_or_else(|| {
             let known = |index: &usize| {
@@ -143,7 +175,12 @@ impl Leaf {
             }
             _ => {}
         }
-        Self { expr: expr.clone(), needles, stand_ins, written, word, name }
+        let part = match expr.path() {
+            Some(Path::Took) => Some(Part::Took),
+            Some(Path::Field(name)) => Part::named(name),
+            _ => None,
+        };
+        Self { expr: expr.clone(), needles, stand_ins, written, word, name, part }
     }
 
     /// Whether an entry has the names of the field in its bytes, if it has the field.
@@ -214,6 +251,7 @@ struct Judging<'j> {
     block: &'j Block,
     source: &'j Source,
     veil: &'j Veil,
+    beside: Option<&'j dyn Beside>,
     bytes: Vec<u8>,
     read: bool,
 }
@@ -278,6 +316,9 @@ impl Judging<'_> {
     }
 
     fn look(&mut self, leaf: &Leaf, within: &Bits) -> Option<Bits> {
+        if leaf.expr.path() == Some(&Path::Run) {
+            return self.by_runs(&leaf.expr, within);
+        }
         if !self.read {
             self.block.read_all(&mut self.bytes).ok()?;
             self.read = true;
@@ -296,6 +337,44 @@ impl Judging<'_> {
                 None => wanted.and_then(|wanted| self.tell(leaf, wanted, index, &raw)),
             };
             if told.unwrap_or_else(|| self.holds(leaf, index, &raw)) {
+                passed.set(index);
+            }
+        }
+        if let (Some(part), Some(beside)) = (leaf.part, self.beside) {
+            beside.told(part, &mut |index, name, value| {
+                if within.has(index) && leaf.expr.judges(name, value) {
+                    passed.set(index);
+                }
+            });
+        }
+        Some(passed)
+    }
+
+    /// The entries of `within` whose run satisfies a condition. Until runs are known, all are of the first.
+    fn by_runs(&mut self, expr: &Expr, within: &Bits) -> Option<Bits> {
+        let mut passed = Bits::none(self.block.len());
+        let (mut known, mut held): (Option<(usize, bool)>, bool) = (None, false);
+        for index in within.iter() {
+            let mut unread = false;
+            let run = match self.beside {
+                None => (1, true),
+                Some(beside) => beside.run(index, &mut || {
+                    if !self.read {
+                        unread = self.block.read_all(&mut self.bytes).is_err();
+                        self.read = !unread;
+                    }
+                    let raw = self.block.cut(index, &self.bytes);
+                    let layout = self.block.layout(index);
+                    self.block.entry(index, &raw).program(layout == LayoutId::SYSLOG)
+                }),
+            };
+            if unread {
+                return None;
+            }
+            if known != Some(run) {
+                (known, held) = (Some(run), expr.judges_run(run.0, run.1));
+            }
+            if held {
                 passed.set(index);
             }
         }

@@ -174,6 +174,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
         ids: std::sync::OnceLock::new(),
+        hints: std::sync::OnceLock::new(),
     };
     (block, text.as_bytes().to_vec())
 }
@@ -215,7 +216,7 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
 }
 
 fn prepared(expr: &Expr, block: &Block) -> Vec<usize> {
-    Predicate::new(expr.clone()).judge(block, &source(), &Veil::new([7; 16])).iter().collect()
+    Predicate::new(expr.clone()).judge(block, &source(), &Veil::new([7; 16]), None).iter().collect()
 }
 
 #[test]

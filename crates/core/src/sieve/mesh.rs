@@ -44,19 +44,8 @@ pub enum Kind {
     },
     /// Entries that arrived after a sweep.
     Swept(Arrival),
-    /// Entries of the latest runs.
-    Run(RunMesh),
     /// Entries for which an expression holds.
     Expr(Expr),
-}
-
-/// Entries from some place on in each source: those of the latest runs.
-#[derive(Clone, Debug, PartialEq)]
-pub struct RunMesh {
-    /// What is held back of each block.
-    pub(crate) from: Arrival,
-    /// The sources that have several runs, each with the number of its latest.
-    pub of: String,
 }
 
 /// What had arrived at a moment.
@@ -149,7 +138,7 @@ impl Mesh {
         self.on && !self.suspended
     }
 
-    /// The mesh as an expression; a sweep is none, and neither are runs.
+    /// The mesh as an expression; a sweep is none.
     #[must_use]
     pub fn expr(&self) -> Option<Expr> {
         let level = |op, level: Level| Expr::Compare(Path::Level, op, Literal::new(level.name()));
@@ -167,7 +156,7 @@ impl Mesh {
             Kind::Around { at, half } => {
                 Expr::within(at.saturating_sub(*half), at.saturating_add(*half))
             }
-            Kind::Swept(_) | Kind::Run(_) => return None,
+            Kind::Swept(_) => return None,
         })
     }
 
@@ -187,7 +176,7 @@ impl Mesh {
         match &self.kind {
             Kind::Expr(expr) => expr.window(),
             Kind::Around { .. } => self.expr()?.window(),
-            Kind::Floor { .. } | Kind::Quiet { .. } | Kind::Swept(_) | Kind::Run(_) => None,
+            Kind::Floor { .. } | Kind::Quiet { .. } | Kind::Swept(_) => None,
         }
     }
 }
@@ -205,8 +194,6 @@ impl fmt::Display for Mesh {
             Kind::Quiet { logger, level } => write!(f, "{logger} quiet below {level}"),
             Kind::Around { half, .. } => write!(f, "around, ± {} s", half / 1_000_000_000),
             Kind::Swept(_) => f.write_str("swept"),
-            Kind::Run(run) if run.of.is_empty() => f.write_str("latest runs"),
-            Kind::Run(run) => write!(f, "latest runs: {}", run.of),
             Kind::Expr(expr) => write!(f, "{expr}"),
         }
     }

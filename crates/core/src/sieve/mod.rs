@@ -7,9 +7,12 @@ mod mesh;
 pub use funnel::{Funnel, FunnelRow};
 pub(crate) use funnel::{add_block, add_gives_back};
 pub use history::History;
-pub use mesh::{Arrival, Kind, Mesh, RunMesh};
+pub use mesh::{Arrival, Kind, Mesh};
 
-use crate::{entry::Level, query::Expr};
+use crate::{
+    entry::Level,
+    query::{Expr, Needs},
+};
 
 /// How far around a moment the first look goes, and each that follows it, in seconds.
 const AROUND: [i64; 7] = [1, 10, 60, 600, 3_600, 21_600, 86_400];
@@ -129,12 +132,28 @@ impl Sieve {
         self.meshes.insert(0, Mesh::new(Kind::Swept(arrival)));
     }
 
+    /// Whether a mesh asks for runs, which are known only when everything has been read.
+    #[must_use]
+    pub fn asks_for_runs(&self) -> bool {
+        self.needs().any(|needs| needs.runs)
+    }
+
+    /// Whether a mesh asks for what a request and its response have in common, where they were printed apart.
+    #[must_use]
+    pub fn asks_for_exchanges(&self) -> bool {
+        self.needs().any(|needs| needs.exchanges)
+    }
+
+    fn needs(&self) -> impl Iterator<Item = Needs> + '_ {
+        self.meshes.iter().filter_map(Mesh::expr).map(|expr| Needs::of(&expr))
+    }
+
     /// Holds back all but the latest runs, or lets the others through again.
-    pub fn toggle_runs(&mut self, latest: RunMesh) {
-        let there = self.meshes.iter().position(|mesh| matches!(mesh.kind, Kind::Run(_)));
-        match there {
+    pub fn toggle_runs(&mut self) {
+        let latest = Kind::Expr(Expr::latest_runs());
+        match self.meshes.iter().position(|mesh| mesh.kind == latest) {
             Some(at) => drop(self.meshes.remove(at)),
-            None => self.meshes.insert(0, Mesh::new(Kind::Run(latest))),
+            None => self.meshes.insert(0, Mesh::new(latest)),
         }
     }
 

@@ -4,8 +4,8 @@
 /// What a block's entries say.
 #[derive(Debug, Default)]
 pub(crate) struct Hints {
-    /// Entries in which a program says that it starts, each with the program.
-    pub(crate) starts: Box<[(u16, Program)]>,
+    /// Entries in which a program says that it starts.
+    pub(crate) starts: Box<[Start]>,
     /// The lives of programs by their process id, or by their version where they tell none.
     pub(crate) lives: Box<[Life]>,
     /// Entries in which a number that only grows while a program lives is far smaller than before.
@@ -18,6 +18,15 @@ pub(crate) struct Hints {
 
 /// The name of a program, hashed; 0 where entries tell none.
 pub(crate) type Program = u32;
+
+/// An entry in which a program says that it starts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Start {
+    pub(crate) index: u16,
+    pub(crate) program: Program,
+    /// What it says without its variable parts, hashed.
+    pub(crate) says: u32,
+}
 
 /// What entries of one life of a program have in common, and where they stand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -64,7 +73,8 @@ impl Hints {
     /// The bytes that they take.
     pub(crate) fn bytes(&self) -> usize {
         size_of::<Self>()
-            + (self.starts.len() + self.falls.len()) * size_of::<(u16, Program)>()
+            + self.starts.len() * size_of::<Start>()
+            + self.falls.len() * size_of::<(u16, Program)>()
             + self.lives.len() * size_of::<Life>()
             + self.halves.len() * size_of::<Half>()
     }

@@ -13,7 +13,7 @@ mod writings;
 
 pub(crate) use bits::Bits;
 pub(crate) use block::{Block, Columns, Flags, NO_TIME};
-pub(crate) use hints::{Counted, Half, Hints, Life, Program, Says};
+pub(crate) use hints::{Counted, Half, Hints, Life, Program, Says, Start};
 pub(crate) use ids::{IdBuilder, IdColumn};
 pub(crate) use levels::Levels;
 pub use rows::Rows;

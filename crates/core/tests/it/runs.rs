@@ -3,24 +3,39 @@
 use std::sync::Arc;
 
 use cribrum_core::{
-    engine::{Engine, Lens, Run, Snapshot},
-    query::Expr,
-    sieve::Sieve,
+    engine::{Engine, Snapshot},
+    query::{Context, Expr},
+    sieve::{Mesh, Sieve},
 };
+
+use proptest::prelude::*;
 
 use crate::{Intake, line, messages, wait};
 
 fn looked(engine: &Engine, entries: usize) -> Arc<Snapshot> {
-    engine.set_lens(Lens::Start, Some(Expr::starting()));
     wait(engine, "where programs start", |snapshot| {
-        let starts = snapshot.lens(Lens::Start).is_some_and(|lens| lens.done);
-        let read = snapshot.settled() && snapshot.is_identified();
-        read && starts && snapshot.order.len() == entries
+        snapshot.settled() && snapshot.is_related() && snapshot.order.len() == entries
     })
 }
 
-fn runs(snapshot: &Snapshot) -> Vec<Run> {
-    snapshot.runs(snapshot.lens(Lens::Start).unwrap())
+/// What passes a condition.
+fn passing(engine: &Engine, condition: &str, entries: usize) -> Vec<String> {
+    let snapshot = looked(engine, entries);
+    let last = snapshot.span().map(|(_, last)| last);
+    let context = Context { last, ..Context::default() };
+    let sieve = Sieve { meshes: vec![Mesh::of(Expr::parse(condition, &context).unwrap())] };
+    engine.set_sieve(sieve.clone());
+    let snapshot = wait(engine, "the pan", |s| s.sieve == sieve && s.settled() && s.is_related());
+    messages(&snapshot)
+}
+
+/// The runs as label, number, whether the start was seen, and seconds since the entry before.
+fn told(snapshot: &Snapshot) -> Vec<(String, usize, bool, i64)> {
+    let told = snapshot.runs().iter().map(|run| {
+        let label = snapshot.sources[run.source].label.clone();
+        (label, run.number, run.seen, run.since / 1_000_000_000)
+    });
+    told.collect()
 }
 
 fn intake() -> Intake {
@@ -52,16 +67,9 @@ fn runs_begin_where_programs_start_or_their_headers_come_again() {
     let intake = intake();
     let engine = intake.engine(false);
     let snapshot = looked(&engine, 11);
-    let told: Vec<(String, usize, bool, i64)> = runs(&snapshot)
-        .iter()
-        .map(|run| {
-            let label = snapshot.sources[run.source].label.clone();
-            (label, run.number, run.seen, run.since / 1_000_000_000)
-        })
-        .collect();
     let want = |label: &str, number, seen, since| (label.to_owned(), number, seen, since);
     assert_eq!(
-        told,
+        told(&snapshot),
         [
             want("booking", 1, false, 0),
             want("booking", 2, true, 600),
@@ -79,8 +87,8 @@ fn the_latest_runs_are_what_is_left_and_what_comes_later() {
     let engine = intake.engine(true);
     let snapshot = looked(&engine, 11);
     let mut sieve = Sieve::default();
-    sieve.toggle_runs(snapshot.latest_runs(&runs(&snapshot)));
-    assert_eq!(snapshot.label(&sieve.meshes[0]).as_str(), "latest runs: booking 3, manifest 2");
+    sieve.toggle_runs();
+    assert_eq!(snapshot.label(&sieve.meshes[0]).as_str(), "run = latest");
     engine.set_sieve(sieve.clone());
     let left = |engine: &Engine, count: usize| {
         let snapshot =
@@ -93,6 +101,100 @@ fn the_latest_runs_are_what_is_left_and_what_comes_later() {
     intake.append("booking.log", &line("06:59:00", "info", "hold released"));
     assert_eq!(left(&engine, 6)[5], "hold released");
     let mut sieve = sieve.clone();
-    sieve.toggle_runs(snapshot.latest_runs(&[]));
+    sieve.toggle_runs();
     assert_eq!(sieve, Sieve::default(), "once more lets all through");
+}
+
+#[test]
+fn entries_are_chosen_by_their_run() {
+    let intake = intake();
+    let engine = intake.engine(false);
+    assert_eq!(passing(&engine, "run = 1 and source = booking", 11), ["hold placed"]);
+    assert_eq!(
+        passing(&engine, "run >= 2 and not run = latest", 11),
+        [
+            "starting booking 4.7.0",
+            "listening on 127.0.0.1:7310",
+            "hold confirmed",
+            "listening on 127.0.0.1:8728"
+        ]
+    );
+    let wrong = Expr::parse("run = first", &Context::default()).unwrap_err().to_string();
+    assert!(wrong.contains("run = latest"), "{wrong}");
+}
+
+#[test]
+fn a_process_that_takes_the_place_of_another_is_a_new_run_and_workers_are_not() {
+    let entry = |second: usize, pid: u32| {
+        line(&format!("06:00:{second:02}"), "info", "berth free")
+            .replace('}', &format!(",\"pid\":{pid}}}"))
+    };
+    // Two restarts within seconds, and four workers that take turns.
+    let harbour: String = (0..30).map(|n| entry(n, 700 + u32::try_from(n / 10).unwrap())).collect();
+    let deck: String = (0..30).map(|n| entry(n, 800 + u32::try_from(n % 4).unwrap())).collect();
+    // A number that begins anew, and one that goes up and down.
+    let numbered = |name: &str, number: usize, second: usize| {
+        line(&format!("06:01:{second:02}"), "info", "tick")
+            .replace('}', &format!(",\"{name}\":{number}}}"))
+    };
+    let fares: String = (0..50).map(|n| numbered("seq", 1 + n % 30, n)).collect();
+    let gate: String = (0..50).map(|n| numbered("seq", (n * 7919) % 50, n)).collect();
+    let intake = Intake::new(&[
+        ("harbour.log", &harbour),
+        ("deck.log", &deck),
+        ("fares.log", &fares),
+        ("gate.log", &gate),
+    ]);
+    let engine = intake.engine(false);
+    let snapshot = looked(&engine, 160);
+    let of = |label: &str| told(&snapshot).into_iter().filter(|run| run.0 == label).count();
+    assert_eq!((of("harbour"), of("deck"), of("fares"), of("gate")), (3, 1, 2, 1));
+    assert_eq!(passing(&engine, "run = 2 and source = harbour", 160).len(), 10);
+    assert_eq!(passing(&engine, "run = latest and source = fares", 160).len(), 20);
+}
+
+#[test]
+fn programs_that_share_a_log_have_runs_of_their_own() {
+    let lines = [
+        "Mar 14 06:00:00 quay-1 ferry[71]: engine warm",
+        "Mar 14 06:00:01 quay-1 crane[40]: arm up",
+        "Mar 14 06:00:02 quay-1 ferry[71]: engine cold",
+        "Mar 14 06:10:00 quay-1 ferry[93]: starting ferry 2.1",
+        "Mar 14 06:10:01 quay-1 ferry[93]: engine warm",
+        "Mar 14 06:10:02 quay-1 crane[40]: arm down",
+    ];
+    let intake = Intake::new(&[("quay.log", &format!("{}\n", lines.join("\n")))]);
+    let engine = intake.engine(false);
+    let second = ["starting ferry 2.1", "engine warm"];
+    assert_eq!(passing(&engine, "run = 2", 6), second);
+    assert_eq!(passing(&engine, "run = latest", 6), ["arm up", second[0], second[1], "arm down"]);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// However often a program starts, and whatever it says between, each entry is of the run that it was written in.
+    #[test]
+    fn runs_are_those_that_were_written(lives in proptest::collection::vec((1usize..6, any::<bool>(), any::<bool>()), 1..6)) {
+        let (mut text, mut want, mut minute) = (String::new(), Vec::new(), 0);
+        for (number, (entries, says, tells)) in lives.iter().enumerate() {
+            // A program that says nothing while it starts is known by its process id.
+            let (says, tells) = (*says || !*tells, *tells || number == 0 || lives.iter().any(|life| !life.1));
+            let pid = if tells { format!(",\"pid\":{}", 100 + number) } else { String::new() };
+            for entry in 0..*entries {
+                let message = if says && entry == 0 { "starting harbour 2.1".to_owned() } else { format!("berth {entry}") };
+                minute += 1;
+                let time = format!("{:02}:{:02}:00", 6 + minute / 60, minute % 60);
+                text += &line(&time, "info", &message).replace('}', &format!("{pid}}}"));
+                want.push(1 + number);
+            }
+        }
+        let intake = Intake::new(&[("harbour.log", &text)]);
+        let engine = intake.engine(false);
+        let _ = looked(&engine, want.len());
+        for run in 1..=lives.len() {
+            let count = want.iter().filter(|number| **number == run).count();
+            prop_assert_eq!(passing(&engine, &format!("run = {run}"), want.len()).len(), count, "{}", text);
+        }
+    }
 }

@@ -3,8 +3,7 @@
 use std::sync::Arc;
 
 use cribrum_core::{
-    engine::{Lens, Snapshot},
-    query::Expr,
+    engine::Snapshot,
     sieve::{History, Kind, Mesh},
 };
 
@@ -28,23 +27,6 @@ impl Context {
         self.add_conditions();
         self.look_at_watches();
         self.look_at_strip();
-        // Where programs have started is looked up when there is nothing else to do.
-        let snapshot = &self.shared.snapshot;
-        if snapshot.settled() && snapshot.lens(Lens::Start).is_none() {
-            self.set_lens(Lens::Start, Some(Expr::starting()));
-        }
-        let snapshot = &self.shared.snapshot;
-        let of = (snapshot.order.len(), snapshot.progress.identified.0);
-        let known = snapshot.lens(Lens::Start).is_some_and(|starts| starts.done);
-        if known && self.shared.runs_of != of {
-            self.shared.runs_of = of;
-            self.look_for_all(
-                "runs",
-                true,
-                |snapshot, _| Some(snapshot.runs(snapshot.lens(Lens::Start)?)),
-                |cx, runs| cx.shared.runs = runs,
-            );
-        }
         self.verify_typed();
     }
 
@@ -68,10 +50,8 @@ impl Context {
     /// Everything is read again: what had arrived is counted by blocks that are others now.
     pub(crate) fn read_again(&mut self) {
         self.shared.history.change_all(|sieve| {
-            sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_) | Kind::Run(_)));
+            sieve.meshes.retain(|mesh| !matches!(mesh.kind, Kind::Swept(_)));
         });
-        self.shared.runs.clear();
-        self.shared.runs_of = (0, 0);
         self.shared.watches.clear();
         self.shared.strip = None;
         self.count_beside();

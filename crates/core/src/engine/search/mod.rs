@@ -319,9 +319,9 @@ impl Judging<'_> {
                 ids: OnceLock::new(),
                 hints: OnceLock::new(),
             };
-            let mut passed = predicates.first()?.judge(&block, self.source, self.veil);
+            let mut passed = predicates.first()?.judge(&block, self.source, self.veil, None);
             for predicate in &predicates[1..] {
-                passed.keep(&predicate.judge(&block, self.source, self.veil));
+                passed.keep(&predicate.judge(&block, self.source, self.veil, None));
             }
             let passed: Vec<usize> = passed.iter().collect();
             let adrift = at == 0 && window.range.start > 0;

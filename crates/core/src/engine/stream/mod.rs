@@ -200,10 +200,12 @@ impl Judging<'_> {
 
     fn bits(&self, predicate: &Predicate, block: &Block) -> Bits {
         let source = &self.base.sources[block.source.index()];
-        guard::catch(|| predicate.judge(block, source, &self.base.veil)).unwrap_or_else(|| {
-            self.failing.fetch_add(1, Ordering::Relaxed);
-            Bits::all(block.len())
-        })
+        guard::catch(|| predicate.judge(block, source, &self.base.veil, None)).unwrap_or_else(
+            || {
+                self.failing.fetch_add(1, Ordering::Relaxed);
+                Bits::all(block.len())
+            },
+        )
     }
 
     /// Everything there is, nothing of which passes.

@@ -1,25 +1,30 @@
 //! Runs of programs: going from one to the next, and only the latest of each.
 
+use cribrum_core::sieve::Sieve;
+
 use super::state::Desk;
 use crate::tui::context::Context;
 
 impl Desk {
     /// Holds back all but the latest run of each program, or lets the others through again.
     pub(super) fn toggle_runs(&mut self, cx: &mut Context) {
-        let shared = &cx.shared;
-        if shared.runs.iter().all(|run| run.number == 1) {
-            cx.tell("no program is seen to start a second time");
+        let snapshot = &cx.shared.snapshot;
+        let on = snapshot.sieve.asks_for_runs();
+        if !on && snapshot.runs().iter().all(|run| run.number == 1) {
+            cx.tell(match snapshot.is_related() {
+                true => "no program is seen to start a second time",
+                false => "where programs start is still being looked for",
+            });
             return;
         }
-        let latest = shared.snapshot.latest_runs(&shared.runs);
-        cx.alter(|sieve| sieve.toggle_runs(latest.clone()));
+        cx.alter(Sieve::toggle_runs);
     }
 
     /// Puts the cursor on the first entry of the next run, or of the one before.
     pub(super) fn go_to_run(&mut self, forwards: bool, cx: &mut Context) {
         let snapshot = &cx.shared.snapshot;
         let Some(here) = self.entry(&cx.shared).map(|id| snapshot.row_of(id)) else { return };
-        let rows = cx.shared.runs.iter().filter(|run| run.seen);
+        let rows = snapshot.runs().iter().filter(|run| run.seen);
         let rows = rows.map(|run| (snapshot.row_of(run.first), run));
         let next = match forwards {
             true => rows.filter(|(row, _)| *row > here).min_by_key(|(row, _)| *row),

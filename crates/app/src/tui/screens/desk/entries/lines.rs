@@ -1,6 +1,8 @@
 //! Which lines of the list are on the screen: entries, and what stands between them.
 
-use cribrum_core::{EntryId, engine::Lens};
+use std::collections::HashMap;
+
+use cribrum_core::EntryId;
 
 use super::line::Line;
 use crate::tui::{
@@ -11,8 +13,6 @@ use crate::tui::{
 const SECOND: i64 = 1_000_000_000;
 /// A silence shorter than this is never drawn as one.
 const QUIET: i64 = 60 * SECOND;
-/// A program that says it starts, and says so again within this time, has started once.
-const STARTING: i64 = 20 * SECOND;
 
 /// Chooses the lines that are on the screen; the rows thread reads their entries. Cost: the rows of one screen.
 pub(in crate::tui::screens::desk) fn choose(desk: &mut Desk, shared: &Shared) {
@@ -88,8 +88,7 @@ fn lines_from(desk: &Desk, shared: &Shared, first: usize, height: usize) -> Vec<
     // Quiet is what is long beside most gaps: among sparse entries every gap is long.
     let usual = gaps.get(gaps.len() * 3 / 4).copied().unwrap_or(0);
     let quiet = QUIET.max(usual.saturating_mul(3));
-    let starts = snapshot.lens(Lens::Start);
-    let mut started: Vec<(usize, i64)> = Vec::new();
+    let mut latest: HashMap<usize, EntryId> = HashMap::new();
     let mut lines = Vec::with_capacity(height);
     for (id, time, gap) in entries {
         if let (Some(time), Some(gap)) = (time, gap)
@@ -101,14 +100,14 @@ fn lines_from(desk: &Desk, shared: &Shared, first: usize, height: usize) -> Vec<
                 lines.push(Line::Quiet(gap));
             }
         }
-        // What a program says while it starts is several lines as a rule.
-        if starts.is_some_and(|starts| starts.has(id)) || snapshot.headed_again(id) {
-            let (source, time) = (snapshot.source_of(id), time.unwrap_or(0));
-            let just = |(of, at): &(usize, i64)| *of == source && time - at < STARTING;
-            if !started.iter().any(just) && !lines.is_empty() {
+        // Its first entry may be held back: the first that is shown of a run stands for it.
+        let run = snapshot.run_from(id).or_else(|| snapshot.run_of(id));
+        if let Some(run) = run {
+            let before = latest.insert(run.source, run.first);
+            let begins = run.first == id || before.is_some_and(|before| before != run.first);
+            if begins && run.seen && !lines.is_empty() {
                 lines.push(Line::Restart(id));
             }
-            started.push((source, time));
         }
         lines.push(Line::Entry { id, gap });
         if lines.len() >= height {

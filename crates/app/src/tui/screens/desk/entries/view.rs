@@ -78,21 +78,38 @@ pub(in crate::tui::screens::desk) fn draw(
     }
 }
 
-/// That a program starts: which of its runs that is, and how long after the one before.
+/// That a program starts: which of its runs that is, the version that it names, and how long after its last entry.
 fn started(shared: &Shared, id: EntryId) -> String {
-    let label = shared.label_of(id);
-    let run = shared.runs.iter().find(|run| run.first == id);
-    match run.filter(|run| run.number > 1) {
-        Some(run) if run.since > 0 => {
-            format!(
-                "{label} starts: run {}, {} after its last entry",
-                run.number,
-                span_text(run.since)
-            )
-        }
-        Some(run) => format!("{label} starts: run {}", run.number),
-        None => format!("{label} starts"),
+    let (label, snapshot) = (shared.label_of(id), &shared.snapshot);
+    let Some(run) = snapshot.run_from(id).or_else(|| snapshot.run_of(id)) else {
+        return format!("{label} starts");
+    };
+    let mut text = format!("{label} starts");
+    if run.number > 1 {
+        text = format!("{text}: run {}", run.number);
     }
+    let shown = shared.shown(run.first).and_then(|shown| shown.as_ref().ok());
+    if let Some(version) = shown.and_then(|shown| version_in(shown.message.as_str())) {
+        text = format!("{text}, version {version}");
+    }
+    if run.number > 1 && run.since > 0 {
+        text = format!("{text}, {} after its last entry", span_text(run.since));
+    }
+    text
+}
+
+/// The version that a message names: `starting booking 4.7.1`.
+fn version_in(message: &str) -> Option<&str> {
+    message.split([' ', ',', '(', ')', '"', '=']).find_map(|word| {
+        let number = word.strip_prefix('v').unwrap_or(word);
+        let parts = || number.split(['.', '-', '+']);
+        let numbers = parts()
+            .take(2)
+            .all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()));
+        // An address has four numbers, and a duration a unit.
+        let plain = number.split('.').count() <= 3 && !number.contains([':', '/', '_']);
+        (numbers && parts().count() >= 2 && plain && number.len() <= 24).then_some(number)
+    })
 }
 
 /// The list while it is drawn.

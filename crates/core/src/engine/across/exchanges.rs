@@ -1,0 +1,275 @@
+//! Requests and responses that were printed apart: each response is joined to the request that it answers, by an id
+//! that both have, else by the thread, the connection or the process that both name, else where nothing lies between.
+
+use std::{
+    collections::{HashMap, hash_map::Entry as Place},
+    io,
+    sync::Arc,
+};
+
+use crate::{
+    engine::{Snapshot, hints::told_in},
+    entry::ids::{self, IdKey},
+    limits,
+    store::{Block, EntryId, Half, IdColumn, NO_TIME, Says},
+    veil::{Audience, Text},
+};
+
+/// Requests that wait for a response under one key; of more the oldest is given up.
+const WAITING: usize = 64;
+
+/// Keys under which requests wait, above which those that were answered are let go of.
+const KEYS: usize = 1 << 20;
+
+/// Kinds of ids that a request and its response share, the surest first.
+const KINDS: [&str; 8] = [
+    "request_id",
+    "correlation_id",
+    "span_id",
+    "job_id",
+    "connection_id",
+    "trace_id",
+    "id",
+    "session",
+];
+
+/// Those of which two that differ are of different requests.
+const SURE: [&str; 2] = ["request_id", "correlation_id"];
+
+/// One half of an exchange.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Pair {
+    /// The entry, by its number in its block.
+    pub(crate) index: u16,
+    /// It is the response.
+    pub(crate) answers: bool,
+    /// The other half.
+    pub(crate) other: EntryId,
+}
+
+/// Which half of an exchange an entry is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Side {
+    /// What is asked for.
+    Request,
+    /// How it ended.
+    Response,
+}
+
+/// A request and its response that were printed apart, as one of them is told of the other.
+#[derive(Clone, Debug)]
+pub struct Exchange<A: Audience> {
+    /// Which half the entry is.
+    pub side: Side,
+    /// The other half.
+    pub other: EntryId,
+    /// What was asked for: `method`, `path`, `status`, as far as either of them tells.
+    pub told: Vec<(&'static str, Text<'static, A>)>,
+    /// How long it took, in nanoseconds: as one of them says, else the time between them.
+    pub took: Option<i64>,
+    /// One of them says how long it took.
+    pub took_told: bool,
+}
+
+/// What two halves have in common.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum Key {
+    Id(IdKey),
+    Thread(u32),
+    /// Nothing but the place where they stand.
+    Nothing,
+}
+
+/// A request that has not been answered.
+#[derive(Clone, Copy)]
+struct Asked {
+    id: EntryId,
+    target: u32,
+    /// Its surest id, where it has one.
+    sure: Option<IdKey>,
+    named: bool,
+}
+
+/// Joins the halves in the blocks of a source.
+pub(super) fn join(blocks: &[(usize, &Arc<Block>)], pairs: &mut [Box<[Pair]>]) {
+    let mut found: Vec<Vec<Pair>> = vec![Vec::new(); blocks.len()];
+    let place: HashMap<usize, usize> =
+        (0..).zip(blocks).map(|(at, (number, _))| (*number, at)).collect();
+    let mut waiting: HashMap<Key, Vec<Asked>> = HashMap::new();
+    let mut keys = Vec::new();
+    for (number, block) in blocks {
+        let (Some(hints), Some(column)) = (block.hints.get(), block.ids.get()) else { continue };
+        for half in &hints.halves {
+            let id = EntryId::new(*number, usize::from(half.index));
+            keys_of(half, column, &mut keys);
+            let sure = sure_of(half, column);
+            if half.says != Says::Request
+                && let Some(asked) = answered(&mut waiting, &keys, half, sure, id)
+            {
+                let other = usize::from(half.index);
+                let mut add = |of: EntryId, answers: bool, other: EntryId| {
+                    let index = u16::try_from(of.index()).unwrap_or(u16::MAX);
+                    if let Some(at) = place.get(&of.block()) {
+                        found[*at].push(Pair { index, answers, other });
+                    }
+                };
+                debug_assert_eq!(other, id.index());
+                add(asked.id, false, id);
+                add(id, true, asked.id);
+            } else if half.says == Says::Request {
+                let named = keys.iter().any(|key| *key != Key::Nothing);
+                let asked = Asked { id, target: half.target, sure, named };
+                for key in &keys {
+                    let waiting = waiting.entry(*key).or_default();
+                    if waiting.len() >= WAITING {
+                        waiting.remove(0);
+                    }
+                    waiting.push(asked);
+                }
+            }
+        }
+        if waiting.len() > KEYS {
+            waiting.retain(|_, asked| !asked.is_empty());
+        }
+    }
+    for ((number, _), mut of_block) in blocks.iter().zip(found) {
+        of_block.sort_unstable_by_key(|pair| pair.index);
+        pairs[*number] = of_block.into();
+    }
+}
+
+/// What a half may be joined by, the surest first.
+fn keys_of(half: &Half, column: &IdColumn, keys: &mut Vec<Key>) {
+    keys.clear();
+    let of_entry: Vec<usize> = column.ids(usize::from(half.index)).collect();
+    for kind in KINDS.map(ids::number_of) {
+        let of_kind = of_entry.iter().filter(|id| column.kind(**id) == kind);
+        keys.extend(of_kind.map(|id| Key::Id(column.key(*id))));
+    }
+    if half.thread > 0 {
+        keys.push(Key::Thread(half.thread));
+    }
+    if keys.is_empty() {
+        keys.push(Key::Nothing);
+    }
+}
+
+fn sure_of(half: &Half, column: &IdColumn) -> Option<IdKey> {
+    let mut of_entry = column.ids(usize::from(half.index));
+    let sure = SURE.map(ids::number_of);
+    of_entry.find(|id| sure.contains(&column.kind(*id))).map(|id| column.key(id))
+}
+
+/// The request that a response answers, which then waits no more.
+fn answered(
+    waiting: &mut HashMap<Key, Vec<Asked>>,
+    keys: &[Key],
+    half: &Half,
+    sure: Option<IdKey>,
+    id: EntryId,
+) -> Option<Asked> {
+    for key in keys {
+        let Place::Occupied(mut place) = waiting.entry(*key) else { continue };
+        let asked = place.get_mut();
+        let fits = |asked: &Asked| {
+            let same = half.target == 0 || asked.target == half.target;
+            let other = matches!((asked.sure, sure), (Some(one), Some(other)) if one != other);
+            same && !other && asked.id != id
+        };
+        // Where nothing names a request, one that waits beside others may be any of them.
+        let sole = *key != Key::Nothing || asked.iter().filter(|asked| fits(asked)).count() == 1;
+        let found = asked.iter().rposition(fits).filter(|_| sole);
+        let found = found.map(|at| asked.remove(at));
+        if asked.is_empty() {
+            place.remove();
+        }
+        if let Some(found) = found {
+            if found.named {
+                // It waits under its other keys as well.
+                for key in keys.iter().filter(|other| *other != key) {
+                    if let Some(asked) = waiting.get_mut(key) {
+                        asked.retain(|asked| asked.id != found.id);
+                    }
+                }
+            }
+            return Some(found);
+        }
+    }
+    None
+}
+
+impl Snapshot {
+    /// The exchange that an entry is a half of, once that is known ([`Snapshot::is_related`]).
+    ///
+    /// # Errors
+    ///
+    /// Those of reading the two.
+    pub fn exchange_of<A: Audience>(&self, id: EntryId) -> io::Result<Option<Exchange<A>>> {
+        let Some(pair) = self.across.other_half(id) else { return Ok(None) };
+        let (request, response) = if pair.answers { (pair.other, id) } else { (id, pair.other) };
+        let mut told: Vec<(&'static str, Text<'static, A>)> = Vec::new();
+        for half in [request, response] {
+            let block = self.block(half).ok_or(io::ErrorKind::NotFound)?;
+            let (raw, _) = block.read(half.index(), limits::INSPECT_BYTES)?;
+            let entry = block.entry(half.index(), &raw);
+            let veiled = self.veil.over::<A>(&entry, Some(block.place(half.index())));
+            told_in(&entry, &mut |name, value| {
+                // The status is that of the response.
+                if told.iter().all(|(known, _)| *known != name) {
+                    told.push((name, veiled.text(value).into_owned()));
+                }
+            });
+        }
+        let said = self.took_of(response).or_else(|| self.took_of(request));
+        let between = || {
+            Some(self.time(response)?.saturating_sub(self.time(request)?)).filter(|took| *took >= 0)
+        };
+        Ok(Some(Exchange {
+            side: if pair.answers { Side::Response } else { Side::Request },
+            other: pair.other,
+            told,
+            took: said.or_else(between),
+            took_told: said.is_some(),
+        }))
+    }
+
+    /// How long an entry says that something took.
+    fn took_of(&self, id: EntryId) -> Option<i64> {
+        took_in(self.blocks.get(id.block())?, id.index())
+    }
+
+    /// Whether requests and responses were printed apart, as far as that is known.
+    #[must_use]
+    pub fn has_exchanges(&self) -> bool {
+        (0..self.blocks.len()).any(|number| !self.across.pairs(number).is_empty())
+    }
+
+    /// The other half of an exchange.
+    #[must_use]
+    pub fn other_half(&self, id: EntryId) -> Option<EntryId> {
+        self.across.other_half(id).map(|pair| pair.other)
+    }
+}
+
+/// How long an entry says that something took, in nanoseconds.
+pub(crate) fn took_in(block: &Block, index: usize) -> Option<i64> {
+    let outcomes = block.ids.get()?.outcomes();
+    let at = outcomes.binary_search_by_key(&index, |outcome| usize::from(outcome.index)).ok()?;
+    let seconds = outcomes[at].took;
+    #[expect(clippy::cast_possible_truncation, reason = "whole nanoseconds of a duration")]
+    (seconds >= 0.0).then_some((f64::from(seconds) * 1e9) as i64)
+}
+
+/// The status that an entry tells.
+pub(crate) fn status_in(block: &Block, index: usize) -> Option<u16> {
+    let outcomes = block.ids.get()?.outcomes();
+    let at = outcomes.binary_search_by_key(&index, |outcome| usize::from(outcome.index)).ok()?;
+    Some(outcomes[at].status).filter(|status| *status > 0)
+}
+
+/// The time between two entries, in nanoseconds.
+pub(crate) fn between(request: (&Block, usize), response: (&Block, usize)) -> Option<i64> {
+    let time =
+        |(block, index): (&Block, usize)| Some(block.time(index)).filter(|time| *time != NO_TIME);
+    Some(time(response)?.saturating_sub(time(request)?)).filter(|took| *took >= 0)
+}
