@@ -5,6 +5,7 @@ use std::{
     io,
 };
 
+use super::Exchange;
 use crate::{
     entry::{self, Entry, IdKey, Level, Offset, Severity},
     guard,
@@ -50,6 +51,10 @@ pub struct Shown<A: Audience = Desk> {
     pub body: Option<Text<'static, A>>,
     /// Its fields, those that became something above left out.
     pub fields: Vec<CleanField<A>>,
+    /// How many of them, the last ones, the other half of its exchange tells.
+    pub joined: usize,
+    /// The exchange that it is a half of, where request and response were printed apart.
+    pub exchange: Option<Box<Exchange<A>>>,
     /// Its ids, the best one first: kind and value.
     pub ids: Vec<(&'static str, Text<'static, A>)>,
     /// What tells each of them from other ids.
@@ -92,10 +97,31 @@ impl<A: Audience> Shown<A> {
         self.severity.map(Severity::level)
     }
 
+    /// The fields that it has itself.
+    fn own_fields(&self) -> &[CleanField<A>] {
+        &self.fields[..self.fields.len() - self.joined]
+    }
+
+    /// Takes in what the other half of its exchange tells.
+    pub(super) fn join(&mut self, exchange: Exchange<A>) {
+        for field in &exchange.told {
+            let known = match field.name.as_str() {
+                "took" => self.took().is_some(),
+                "status" => self.status().is_some(),
+                name => self.own_fields().iter().any(|field| field.name.as_str() == name),
+            };
+            if !known {
+                self.fields.push(field.clone());
+                self.joined += 1;
+            }
+        }
+        self.exchange = Some(Box::new(exchange));
+    }
+
     /// How long it took, in seconds, if a field says so.
     #[must_use]
     pub fn took(&self) -> Option<f64> {
-        self.fields.iter().find_map(|field| match &field.value {
+        self.own_fields().iter().find_map(|field| match &field.value {
             CleanValue::Text(text) | CleanValue::Number(text) => {
                 seconds(field.name.as_str(), text.as_str())
             }
@@ -106,7 +132,7 @@ impl<A: Audience> Shown<A> {
     /// The status of HTTP that it tells.
     #[must_use]
     pub fn status(&self) -> Option<u16> {
-        self.fields.iter().find_map(|field| match &field.value {
+        self.own_fields().iter().find_map(|field| match &field.value {
             CleanValue::Text(text) | CleanValue::Number(text) => {
                 super::status_of(field.name.as_str(), text.as_str())
             }
@@ -155,6 +181,8 @@ fn shown<A: Audience>(
         message: veiled.message().into_owned(),
         body: veiled.body().map(Text::into_owned),
         fields: veiled.fields(false),
+        joined: 0,
+        exchange: None,
         id_keys: ids.iter().map(|(kind, value)| IdKey::of(kind, value)).collect(),
         ids: ids.into_iter().map(|(kind, value)| (kind, veiled.text(value.into()))).collect(),
         template: template_of(entry),

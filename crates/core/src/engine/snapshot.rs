@@ -520,7 +520,12 @@ impl Snapshot {
 
     fn read<A: Audience>(&self, id: EntryId, limit: usize) -> io::Result<Shown<A>> {
         let (block, bytes, cut) = self.bytes(id, limit)?;
-        Shown::of(id, block, &self.veil, (&bytes, cut))
+        let mut shown = Shown::of(id, block, &self.veil, (&bytes, cut))?;
+        // What can't be read of the other half is missed there, not here.
+        if let Ok(Some(exchange)) = self.exchange_of(id) {
+            shown.join(exchange);
+        }
+        Ok(shown)
     }
 
     /// The bytes of an entry, at most about `limit` of them; the flag says that it has more.

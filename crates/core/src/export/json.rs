@@ -4,13 +4,15 @@ use std::{borrow::Cow, fmt::Write as _};
 
 use super::time::write_time;
 use crate::{
-    engine::Placed,
+    engine::{Placed, Side, Snapshot},
     entry::{Entry, Severity},
-    veil::{Anyone, Fields, PartValue, Shareable, Veiled, is_harmful},
+    store::EntryId,
+    veil::{Anyone, CleanValue, Fields, PartValue, Shareable, Veiled, is_harmful},
 };
 
 /// Writes the entry: `time`, `level`, `severity`, `level_raw`, `source`, `file`, `line`, `lines`, `part`,
-/// `layout`, `logger`, `message`, `ids`, `fields`, `derived`. What the entry does not have is null.
+/// `layout`, `logger`, `message`, `ids`, `fields`, `derived`. What the entry does not have is null. What is known of it
+/// beside others follows, where that was asked for ([`beside`]).
 pub(super) fn entry(
     out: &mut Vec<u8>,
     entry: &Entry<'_>,
@@ -88,6 +90,39 @@ pub(super) fn entry(
         push(out, name);
     }
     push(out, "]}");
+}
+
+/// Adds to the object what is known of the entry beside others: `run`, the number of its run, and `exchange`, where the
+/// other half of it stands (`half`, `source`, `line`), and what either half tells.
+pub(super) fn beside(out: &mut Vec<u8>, snapshot: &Snapshot, id: EntryId, entry: &Entry<'_>) {
+    if let Some(run) = snapshot.run_number(id, entry) {
+        out.pop();
+        push(out, ",\"run\":");
+        number(out, run as u64);
+        push(out, "}");
+    }
+    let Ok(Some(exchange)) = snapshot.exchange_of::<Anyone>(id) else { return };
+    out.pop();
+    push(out, ",\"exchange\":{\"half\":");
+    push(out, if exchange.side == Side::Request { "\"request\"" } else { "\"response\"" });
+    push(out, ",\"source\":");
+    string(out, &snapshot.sources[snapshot.source_of(exchange.other)].name);
+    push(out, ",\"line\":");
+    match snapshot.line(exchange.other) {
+        Ok(line) if line > 0 => number(out, line),
+        _ => push(out, "null"),
+    }
+    for field in &exchange.told {
+        push(out, ",");
+        string(out, field.name.as_str());
+        push(out, ":");
+        match &field.value {
+            CleanValue::Number(text) => push(out, text.as_str()),
+            CleanValue::Text(text) => string(out, text.as_str()),
+            _ => push(out, "null"),
+        }
+    }
+    push(out, "}}");
 }
 
 /// Writes fields as `name=value`, two blanks before each, nested values as JSON.

@@ -101,6 +101,7 @@ impl<'s> Exporter<'s> {
                 self.reader.with(id, |entry, veiled, placed| {
                     let source = &sources[placed.block.source.index()];
                     json::entry(&mut line, entry, veiled, placed, &source.name);
+                    json::beside(&mut line, self.snapshot, id, entry);
                 })
             }
             Format::Raw => self.reader.raw(id, &mut line),

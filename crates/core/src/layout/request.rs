@@ -7,8 +7,10 @@ use super::{Continues, Dialect, Head, Layout, access, exchange, trace};
 use crate::entry::{Entry, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
-const NAMES: [&str; 22] = [
+const NAMES: [&str; 24] = [
     "pid",
+    "tag",
+    "url",
     "bytes", "cache", "client_port", "content_type", "duration_ms", "extra", "handling", "id", "method", "path",
     "protocol", "query", "referer", "remote", "request", "request_id", "status", "took", "upstream", "user",
     "user_agent",

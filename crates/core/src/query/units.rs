@@ -116,7 +116,7 @@ pub(crate) fn is_duration_name(name: &str) -> bool {
 /// A field's value in seconds: its own unit, else that of its name, else seconds for a name that stands
 /// for a duration.
 pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
-    match quantity(text)? {
+    match quantity(text).or_else(|| spaced(text).filter(|_| is_duration_name(name)))? {
         Quantity::Duration(seconds) => Some(seconds),
         Quantity::Number(number) => match unit_of_name(name) {
             Some(unit) => Some(number * unit),
@@ -124,6 +124,21 @@ pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
         },
         Quantity::Size(_) => None,
     }
+}
+
+/// A duration as messages write it: `222 ms`, `3 msecs`, `1.5 seconds`.
+fn spaced(text: &str) -> Option<Quantity> {
+    let (number, unit) = text.split_once(' ')?;
+    let unit = match unit {
+        "msec" | "msecs" | "millis" | "milliseconds" => "ms",
+        "sec" | "secs" | "second" | "seconds" => "s",
+        "minute" | "minutes" => "min",
+        "microseconds" | "usec" => "us",
+        unit => unit,
+    };
+    let number: f64 = number.parse().ok()?;
+    let (_, factor) = DURATIONS.iter().find(|(name, _)| *name == unit)?;
+    Some(Quantity::Duration(number * factor))
 }
 
 /// Whether a text is a number, perhaps with the beginning of a unit, for a field that counts time.
@@ -243,6 +258,10 @@ mod tests {
     fn durations_know_their_unit_by_name() {
         for (name, text, want) in [
             ("took", "209ms", Some(0.209)),
+            ("took", "209 ms", Some(0.209)),
+            ("took", "3 msecs", Some(0.003)),
+            ("took", "3 berths", None),
+            ("berth", "3 ms", None),
             ("took", "0.231", Some(0.231)),
             ("took_ms", "250", Some(0.25)),
             ("durationMs", "250", Some(0.25)),

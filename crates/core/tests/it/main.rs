@@ -3,6 +3,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that can't go on has failed")]
 
 mod engine;
+mod exchanges;
 mod explain;
 mod export;
 mod filter_page;

@@ -385,7 +385,7 @@ impl Runtime {
             let (sieve, asked) = (app.cx.shared.sieve(), &self.asked);
             let snapshot = self.engine.wait(|snapshot: &Snapshot| {
                 assert!(begun.elapsed() < Duration::from_secs(20), "the engine never came to rest");
-                let known = snapshot.is_identified() || !self.setup.options.ids;
+                let known = snapshot.is_related() || !self.setup.options.ids;
                 snapshot.settled()
                     && known
                     && snapshot.sieve == *sieve

@@ -12,7 +12,7 @@ use crate::{
     entry::ids::{self, IdKey},
     limits,
     store::{Block, EntryId, Half, IdColumn, NO_TIME, Says},
-    veil::{Audience, Text},
+    veil::{Audience, CleanField, CleanValue},
 };
 
 /// Requests that wait for a response under one key; of more the oldest is given up.
@@ -63,8 +63,8 @@ pub struct Exchange<A: Audience> {
     pub side: Side,
     /// The other half.
     pub other: EntryId,
-    /// What was asked for: `method`, `path`, `status`, as far as either of them tells.
-    pub told: Vec<(&'static str, Text<'static, A>)>,
+    /// What was asked for, and how it ended: `method`, `path`, `status`, as far as either of them tells, and `took`.
+    pub told: Vec<CleanField<A>>,
     /// How long it took, in nanoseconds: as one of them says, else the time between them.
     pub took: Option<i64>,
     /// One of them says how long it took.
@@ -207,7 +207,12 @@ impl Snapshot {
     pub fn exchange_of<A: Audience>(&self, id: EntryId) -> io::Result<Option<Exchange<A>>> {
         let Some(pair) = self.across.other_half(id) else { return Ok(None) };
         let (request, response) = if pair.answers { (pair.other, id) } else { (id, pair.other) };
-        let mut told: Vec<(&'static str, Text<'static, A>)> = Vec::new();
+        let said = self.took_of(response).or_else(|| self.took_of(request));
+        let between = || {
+            Some(self.time(response)?.saturating_sub(self.time(request)?)).filter(|took| *took >= 0)
+        };
+        let took = said.or_else(between);
+        let mut told: Vec<CleanField<A>> = Vec::new();
         for half in [request, response] {
             let block = self.block(half).ok_or(io::ErrorKind::NotFound)?;
             let (raw, _) = block.read(half.index(), limits::INSPECT_BYTES)?;
@@ -215,20 +220,34 @@ impl Snapshot {
             let veiled = self.veil.over::<A>(&entry, Some(block.place(half.index())));
             told_in(&entry, &mut |name, value| {
                 // The status is that of the response.
-                if told.iter().all(|(known, _)| *known != name) {
-                    told.push((name, veiled.text(value).into_owned()));
+                if told.iter().any(|known| known.name.as_str() == name) {
+                    return;
                 }
+                let text = veiled.text(value).into_owned();
+                let is_number = text.as_str().bytes().all(|b| b.is_ascii_digit());
+                let value =
+                    if is_number { CleanValue::Number(text) } else { CleanValue::Text(text) };
+                told.push(CleanField {
+                    name: veiled.text(name.into()).into_owned(),
+                    value,
+                    hidden: false,
+                });
             });
+            if half == response
+                && let Some(took) = took
+            {
+                let micros = took / 1_000;
+                let text = format!("{}.{:03}ms", micros / 1_000, micros % 1_000);
+                let text = veiled.text(text.into()).into_owned();
+                let name = veiled.text("took".into()).into_owned();
+                told.push(CleanField { name, value: CleanValue::Text(text), hidden: false });
+            }
         }
-        let said = self.took_of(response).or_else(|| self.took_of(request));
-        let between = || {
-            Some(self.time(response)?.saturating_sub(self.time(request)?)).filter(|took| *took >= 0)
-        };
         Ok(Some(Exchange {
             side: if pair.answers { Side::Response } else { Side::Request },
             other: pair.other,
             told,
-            took: said.or_else(between),
+            took,
             took_told: said.is_some(),
         }))
     }
@@ -256,8 +275,9 @@ pub(crate) fn took_in(block: &Block, index: usize) -> Option<i64> {
     let outcomes = block.ids.get()?.outcomes();
     let at = outcomes.binary_search_by_key(&index, |outcome| usize::from(outcome.index)).ok()?;
     let seconds = outcomes[at].took;
-    #[expect(clippy::cast_possible_truncation, reason = "whole nanoseconds of a duration")]
-    (seconds >= 0.0).then_some((f64::from(seconds) * 1e9) as i64)
+    #[expect(clippy::cast_possible_truncation, reason = "whole microseconds of a duration")]
+    let micros = (f64::from(seconds) * 1e6).round() as i64;
+    (seconds >= 0.0).then_some(micros * 1_000)
 }
 
 /// The status that an entry tells.

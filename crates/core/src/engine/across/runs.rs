@@ -11,6 +11,8 @@ use std::{
 
 use crate::{
     engine::{Snapshot, hints},
+    entry::Entry,
+    layout::LayoutId,
     store::{Block, EntryId, NO_TIME, Program},
 };
 
@@ -298,6 +300,20 @@ impl Snapshot {
         let source = runs.sources.get(&block.source.index()).filter(|source| !source.mixed)?;
         let (number, _) = runs.number(block, id.index(), 0);
         runs.runs[source.runs.clone()].get(number - 1)
+    }
+
+    /// The number of the run that an entry is from, once that is known.
+    pub(crate) fn run_number(&self, id: EntryId, entry: &Entry<'_>) -> Option<usize> {
+        let block = self.block(id).filter(|block| self.across.knows(id.block(), block))?;
+        let runs = &self.across.runs;
+        let program = match runs.is_mixed(block.source.index()) {
+            true => {
+                let of_system = block.layout(id.index()) == LayoutId::SYSLOG;
+                entry.program(of_system).map_or(0, |name| hints::program_named(&name))
+            }
+            false => 0,
+        };
+        Some(runs.number(block, id.index(), program).0)
     }
 
     /// Whether runs and exchanges of all entries are known.

@@ -158,6 +158,14 @@ pub(super) static KEYS: &[Own] = &[
         },
     )
     .within(&[Entries]),
+    Own::new(
+        Moving,
+        &[Key::Char('J')],
+        "J",
+        "from a request to its response, and back",
+        Desk::go_to_other_half,
+    )
+    .within(&[Entries, Inspector, Text]),
     Own::new(Closer, &[ENTER], "⏎", "open the entry in the inspector", Desk::open_entry)
         .within(&[Entries])
         .footer("open"),

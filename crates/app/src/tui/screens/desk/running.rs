@@ -1,4 +1,4 @@
-//! Runs of programs: going from one to the next, and only the latest of each.
+//! Going along what entries mean beside others: from run to run, from a request to its response.
 
 use cribrum_core::sieve::Sieve;
 
@@ -18,6 +18,20 @@ impl Desk {
             return;
         }
         cx.alter(Sieve::toggle_runs);
+    }
+
+    /// Puts the cursor on the response to the request under it, or on the request.
+    pub(super) fn go_to_other_half(&mut self, cx: &mut Context) {
+        let snapshot = &cx.shared.snapshot;
+        let Some(id) = self.entry(&cx.shared) else { return };
+        let Some(other) = snapshot.other_half(id) else {
+            cx.tell(match snapshot.is_related() {
+                true => "this entry is no half of an exchange that was printed in two",
+                false => "requests and responses are still being joined",
+            });
+            return;
+        };
+        self.go_to_entry(other, cx);
     }
 
     /// Puts the cursor on the first entry of the next run, or of the one before.

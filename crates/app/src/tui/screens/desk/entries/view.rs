@@ -78,7 +78,7 @@ pub(in crate::tui::screens::desk) fn draw(
     }
 }
 
-/// That a program starts: which of its runs that is, the version that it names, and how long after its last entry.
+/// That a program starts: which of its runs that is, the version that it names, and how long after the entry before.
 fn started(shared: &Shared, id: EntryId) -> String {
     let (label, snapshot) = (shared.label_of(id), &shared.snapshot);
     let Some(run) = snapshot.run_from(id).or_else(|| snapshot.run_of(id)) else {
@@ -93,7 +93,7 @@ fn started(shared: &Shared, id: EntryId) -> String {
         text = format!("{text}, version {version}");
     }
     if run.number > 1 && run.since > 0 {
-        text = format!("{text}, {} after its last entry", span_text(run.since));
+        text = format!("{text}, after {}", span_text(run.since));
     }
     text
 }

@@ -56,6 +56,8 @@ pub(crate) struct Row {
     pub(crate) spread: Option<(usize, usize)>,
     /// The kind of id, for ids.
     pub(crate) id_kind: Option<&'static str>,
+    /// The other half of the exchange tells it.
+    pub(crate) joined: bool,
 }
 
 /// All levels of JSON.
@@ -202,6 +204,7 @@ impl View {
             hidden: false,
             id_kind: None,
             spread: None,
+            joined: false,
             value,
         };
         if let Some(logger) = &entry.logger {
@@ -215,7 +218,15 @@ impl View {
                 ..own(kind, value.clone(), Path::Id)
             });
         }
-        add(&entry.fields, "", 0, &mut rows);
+        let (own_fields, joined) = entry.fields.split_at(entry.fields.len() - entry.joined);
+        add(own_fields, "", 0, &mut rows);
+        let from = rows.len();
+        add(joined, "", 0, &mut rows);
+        for row in &mut rows[from..] {
+            row.joined = true;
+            // Both halves have it, and only by the name that all exchanges use.
+            row.same = Some(Expr::equals(Path::of(&row.path), row.value.as_str()));
+        }
         Ok(Self { entry, line, rows, raw })
     }
 }
@@ -244,6 +255,7 @@ fn add(fields: &[CleanField], above: &str, depth: usize, rows: &mut Vec<Row>) {
             hidden: field.hidden,
             id_kind: None,
             spread: None,
+            joined: false,
         });
         add(children, &path, depth + 1, rows);
     }

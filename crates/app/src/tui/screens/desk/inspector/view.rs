@@ -1,6 +1,10 @@
 //! One entry in full: its parts as a tree, its text beside it or under it.
 
-use cribrum_core::{engine::Lens, entry::civil};
+use cribrum_core::{
+    engine::{Exchange, Lens, Side},
+    entry::civil,
+    veil::{CleanValue, Desk as Desked},
+};
 use ratatui::{
     buffer::Buffer,
     layout::Rect,
@@ -13,7 +17,7 @@ use super::{
     text::Kind,
 };
 use crate::{
-    present::{cells, count_text, counted},
+    present::{cells, count_text, counted, span_text},
     tui::{
         screens::desk::state::{Desk, Focus},
         shared::Shared,
@@ -97,7 +101,8 @@ fn tree(
         false => "no layout takes this line".to_owned(),
     };
     let rows = inspector.rows();
-    let shown = usize::from(area.height.saturating_sub(3));
+    let fixed = fixed(shared, view);
+    let shown = usize::from(area.height).saturating_sub(1 + fixed.len());
     let scroll = Scroll::around(inspector.cursor, rows.len(), shown);
     let told = scroll.told(rows.len().saturating_sub(scroll.from + shown));
     let right = area.right().saturating_sub(1);
@@ -108,7 +113,7 @@ fn tree(
     let value = area.x + 2 + names + 2;
     let room = area.right().saturating_sub(value + 1);
     let mut y = area.y + 1;
-    for (name, text, style) in fixed(shared, view) {
+    for (name, text, style) in fixed {
         if y < area.bottom() {
             put(buffer, area.x + 2, y, names, name, dim);
             put(buffer, value, y, room, &text, style);
@@ -133,7 +138,7 @@ fn tree(
 }
 
 /// The parts that every entry has.
-fn fixed(shared: &Shared, view: &View) -> [(&'static str, String, Style); 2] {
+fn fixed(shared: &Shared, view: &View) -> Vec<(&'static str, String, Style)> {
     let theme = &shared.theme;
     let entry = &view.entry;
     let mut time = entry.time.map_or_else(
@@ -151,7 +156,39 @@ fn fixed(shared: &Shared, view: &View) -> [(&'static str, String, Style); 2] {
         None => {}
     }
     let text = theme.style(Role::Text);
-    [("time", time, text), ("level", level, theme.level(entry.level()))]
+    let mut fixed = vec![("time", time, text), ("level", level, theme.level(entry.level()))];
+    if let Some(exchange) = &entry.exchange {
+        fixed.push(("exchange", exchanged(exchange), theme.style(Role::Accent)));
+    }
+    fixed
+}
+
+/// What the other half of an exchange is, and how far away.
+fn exchanged(exchange: &Exchange<Desked>) -> String {
+    let told = |name: &str| {
+        let field = exchange.told.iter().find(|field| field.name.as_str() == name);
+        match &field?.value {
+            CleanValue::Text(text) | CleanValue::Number(text) => {
+                Some(text.for_terminal().into_owned())
+            }
+            _ => None,
+        }
+    };
+    let took = exchange.took.map(span_text);
+    let text = match exchange.side {
+        Side::Request => {
+            let status = told("status").unwrap_or_default();
+            let after = took.map(|took| format!("after {took}"));
+            ["answered".to_owned(), status, after.unwrap_or_default()]
+        }
+        Side::Response => {
+            let took = took.map(|took| format!("{took} after"));
+            let asked = [told("method"), told("path")].into_iter().flatten();
+            ["answers".to_owned(), took.unwrap_or_default(), asked.collect::<Vec<_>>().join(" ")]
+        }
+    };
+    let text: Vec<String> = text.into_iter().filter(|part| !part.is_empty()).collect();
+    format!("J  {}", text.join(" "))
 }
 
 /// One row of the tree.
@@ -179,11 +216,15 @@ fn part(
         return;
     }
     let style = match (row.id_kind, row.hidden) {
+        _ if row.joined => theme.style(Role::Dim),
         (Some(_), _) => theme.id(row.value.as_str()),
         (None, true) => theme.style(Role::Hidden),
         (None, false) => theme.style(Role::Text),
     };
-    let value = row.value.for_terminal();
+    let value = match row.joined {
+        true => format!("{}  joined", row.value.for_terminal()).into(),
+        false => row.value.for_terminal(),
+    };
     let taken = put_veiled(theme, (value_x, y), room, &value, style, buffer);
     let first = view.entry.ids.first();
     let is_first = row.id_kind.is_some() && first.is_some_and(|(_, id)| *id == row.value);

@@ -175,15 +175,41 @@ fn runs_are_gone_through_and_the_latest_alone_is_shown() {
     assert_eq!(desk.message(), "booking: run 2");
     assert_eq!(desk.selected(), "starting booking 4.7.1");
     let screen = desk.keys("«up»").screen();
-    assert!(screen.contains("booking starts: run 2, 21.000 s after its last entry"), "{screen}");
+    let told = "booking starts: run 2, version 4.7.1, after 21.000 s";
+    assert!(screen.contains(told), "{screen}");
     desk.keys("«home»P");
     assert_eq!(desk.message(), "no program starts before this entry");
     let all = desk.left();
     desk.keys("L");
     let meshes = desk.meshes();
-    assert!(meshes.iter().any(|mesh| mesh.starts_with("latest runs: booking 2")), "{meshes:?}");
+    assert!(meshes.iter().any(|mesh| mesh == "run = latest"), "{meshes:?}");
     assert!(desk.left() < all / 2, "{} of {all}", desk.left());
     assert_eq!(desk.keys("«home»").selected(), "starting booking 4.7.1");
     desk.keys("L");
     assert_eq!(desk.left(), all);
+    // Its first entry may be held back.
+    desk.keys("slevel >= warn«enter»");
+    let screen = desk.keys("«end»").screen();
+    assert!(screen.contains("booking starts: run 2"), "{screen}");
+}
+
+#[test]
+fn one_half_of_an_exchange_leads_to_the_other() {
+    let lines = [
+        "2026-03-14 06:41:02.118 INFO [http-3] --> POST /crossings/112/seats",
+        "2026-03-14 06:41:02.130 INFO [http-4] --> GET /crossings/9",
+        "2026-03-14 06:41:02.340 INFO [http-3] <-- 504 Gateway Timeout (222 ms)",
+    ];
+    let (mut desk, _folder, _) = on_lines(&format!("{}\n", lines.join("\n")));
+    desk.keys("«home»J");
+    assert_eq!(desk.selected(), "<-- 504 Gateway Timeout (222 ms)");
+    let screen = desk.keys("«enter»").screen();
+    assert!(screen.contains("J  answers 222 ms after POST"), "{screen}");
+    let screen = desk.keys("J").screen();
+    assert!(
+        screen.contains("answered 504 after 222 ms") && screen.contains("504  joined"),
+        "{screen}"
+    );
+    desk.keys("«esc»«home»«down»J");
+    assert_eq!(desk.message(), "this entry is no half of an exchange that was printed in two");
 }
