@@ -96,7 +96,7 @@ impl Said {
             Part::Pid => first(&mut self.pid, text),
             Part::Program => first(&mut self.program, text),
             Part::Version if text.bytes().any(|b| b.is_ascii_digit()) => {
-                first(&mut self.version, text)
+                first(&mut self.version, text);
             }
             Part::Count if self.count.is_none() => {
                 self.count =
@@ -209,8 +209,9 @@ pub(super) fn told_in<'e>(entry: &'e Entry<'_>, take: &mut dyn FnMut(&'static st
 /// The path of a target: `https://fares.example.test/quote?berth=3` asks for `/quote`.
 fn path_of(target: &str) -> &str {
     let path = target.split(['?', '#']).next().unwrap_or_default();
-    let behind =
-        path.split_once("://").map(|(_, rest)| rest.find('/').map_or("/", |at| &rest[at..]));
+    let behind = path
+        .split_once("://")
+        .map(|(_, rest)| rest.find('/').and_then(|at| rest.get(at..)).unwrap_or("/"));
     behind.unwrap_or(path)
 }
 

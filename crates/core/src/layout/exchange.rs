@@ -25,9 +25,12 @@ enum Says {
     Either,
 }
 
+/// The names and the places of parts.
+pub(super) type Parts = Vec<(&'static str, Range<usize>)>;
+
 /// What a message tells of a request or of a response: the names and the places of its parts; empty where it is
 /// neither. Cost: the beginning of the message, for most.
-pub(super) fn of(line: &[u8], span: Range<usize>) -> Vec<(&'static str, Range<usize>)> {
+pub(super) fn of(line: &[u8], span: Range<usize>) -> Parts {
     let mut found = Vec::new();
     let (mut at, mut answers, mut signed, mut words) = (span.start, false, false, 0);
     if let Some(tag) = tag(&line[at..span.end]) {
@@ -151,8 +154,6 @@ fn is_alone(text: &[u8]) -> bool {
         && words.next().is_none()
 }
 
-type Parts = Vec<(&'static str, Range<usize>)>;
-
 /// Method, path and query, and the status and the duration that a later word tells.
 fn asked(line: &[u8], span: Range<usize>, method: usize, found: &mut Parts) {
     found.push(("method", span.start..span.start + method));
@@ -270,8 +271,10 @@ mod tests {
 
     fn told(text: &str) -> String {
         let parts = of(text.as_bytes(), 0..text.len());
-        let parts: Vec<String> =
-            parts.into_iter().map(|(name, span)| format!("{name}={}", &text[span])).collect();
+        let parts: Vec<String> = parts
+            .into_iter()
+            .map(|(name, span)| format!("{name}={}", text.get(span).unwrap()))
+            .collect();
         parts.join(" ")
     }
 

@@ -34,7 +34,8 @@ impl Layout for Started {
 
     fn begins(&self, line: &[u8]) -> bool {
         let end = tags_end(line);
-        line[end..].starts_with(FRONT) || end > 0 && (says_more(&line[end..]) || is_sentence(&line[end..]))
+        let text = &line[end..];
+        text.starts_with(FRONT) || end > 9 && says_more(text) || end > 18 && is_sentence(text)
     }
 
     fn makes_up(&self, _: &str) -> bool {
@@ -94,7 +95,7 @@ impl Layout for Started {
 
 /// What a line says behind its tags, and the status in it; `None` where no tag is an id, or the line is none of those
 /// that follow a request that was started.
-fn tagged(line: &[u8]) -> Option<(Vec<(&'static str, Range<usize>)>, Option<u16>)> {
+fn tagged(line: &[u8]) -> Option<(exchange::Parts, Option<u16>)> {
     let start = tags_end(line);
     let text = &line[start..];
     // Words of any kind where the id is one beyond doubt.

@@ -70,7 +70,7 @@ impl Beside for Among<'_> {
                 Part::Method => self
                     .read("method", [request, response], &mut |text| hand(index, "method", text)),
                 Part::Path => {
-                    self.read("path", [request, response], &mut |text| hand(index, "path", text))
+                    self.read("path", [request, response], &mut |text| hand(index, "path", text));
                 }
                 Part::Status => {
                     let mut status = [response, request].into_iter();
@@ -78,7 +78,7 @@ impl Beside for Among<'_> {
                     match status {
                         Some(status) => hand(index, "status", &status.to_string()),
                         None => self.read("status", [response, request], &mut |text| {
-                            hand(index, "status", text)
+                            hand(index, "status", text);
                         }),
                     }
                 }
