@@ -1,7 +1,7 @@
 //! The ids of a block's entries, found once: by single values where their names and places are known without
 //! reading the entry, else by reading it in full. Builds with debug assertions hold one against the other.
 
-use std::{cell::RefCell, io, sync::Arc};
+use std::{cell::RefCell, io, ops::Range, sync::Arc};
 
 use super::hints::{self, HintBuilder, Part, Said};
 use crate::{
@@ -136,6 +136,8 @@ type Keys = Vec<(usize, IdKey)>;
 
 struct Finding {
     found: Keys,
+    /// Where they stand in the entry, as far as they stand there as they read.
+    places: Vec<Range<usize>>,
     names: Names<Means>,
     /// What records of export requests share that were read last, and the ids in it.
     shared: Vec<(Arc<Shared>, Keys, Said)>,
@@ -143,7 +145,7 @@ struct Finding {
 
 impl Finding {
     const fn new() -> Self {
-        Self { found: Vec::new(), names: Names::new(), shared: Vec::new() }
+        Self { found: Vec::new(), places: Vec::new(), names: Names::new(), shared: Vec::new() }
     }
 }
 
@@ -165,8 +167,9 @@ fn by_values(
     if !block.is_as_written(index, raw) || layout.is_own() {
         return None;
     }
-    FOUND.with_borrow_mut(|Finding { found, names, .. }| {
+    FOUND.with_borrow_mut(|Finding { found, places, names, .. }| {
         found.clear();
+        places.clear();
         let (mut ended, mut said) = (Ended::UNKNOWN, Said::default());
         layout.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let Some(spot) = spot.filter(|spot| !spot.item) else { return };
@@ -179,6 +182,7 @@ fn by_values(
             if let Some(naming) = means.naming {
                 ids::within(naming, name.own, &text, &mut |kind, id| {
                     found.push((ids::number_of(kind), IdKey::of(kind, id)));
+                    places.extend(place_in(raw, id.as_bytes()));
                 });
             }
             if means.ends {
@@ -189,7 +193,7 @@ fn by_values(
             }
         })?;
         found.iter().for_each(|(kind, key)| builder.id(*kind, *key));
-        unnamed(raw, builder);
+        unnamed(raw, places, builder);
         check(block, index, raw, builder, (ended, said));
         Some((ended, said))
     })
@@ -200,7 +204,7 @@ fn of_record(
     block: &Block,
     index: usize,
     raw: &[u8],
-    Finding { found, names, shared }: &mut Finding,
+    Finding { found, places, names, shared }: &mut Finding,
     builder: &mut IdBuilder,
 ) -> Option<(Ended, Said)> {
     let of_entry = block.shared(index)?;
@@ -208,6 +212,7 @@ fn of_record(
         return None;
     }
     found.clear();
+    places.clear();
     let (mut ended, mut said) = (Ended::UNKNOWN, Said::default());
     let took = otlp::each_scalar(raw, &mut |own, text| {
         // Attributes stand in an object of that name, which no kind of id is told by.
@@ -219,6 +224,7 @@ fn of_record(
         if let Some(naming) = means.naming {
             ids::within(naming, own, text, &mut |kind, id| {
                 found.push((ids::number_of(kind), IdKey::of(kind, id)));
+                places.extend(place_in(raw, id.as_bytes()));
             });
         }
         if means.ends {
@@ -255,7 +261,7 @@ fn of_record(
     let (_, of_others, of_all) = &shared[known];
     said.add(of_all);
     found.iter().chain(of_others).for_each(|(kind, key)| builder.id(*kind, *key));
-    unnamed(raw, builder);
+    unnamed(raw, places, builder);
     check(block, index, raw, builder, (ended, said));
     Some((ended, said))
 }
@@ -309,10 +315,19 @@ fn by_entry(entry: &Entry<'_>, layout: LayoutId, builder: &mut IdBuilder) -> (En
     (ended, Said::of(entry, layout))
 }
 
+/// Where a part of some bytes stands in them; `None` where it is a copy.
+fn place_in(whole: &[u8], part: &[u8]) -> Option<Range<usize>> {
+    let at = part.as_ptr().addr().checked_sub(whole.as_ptr().addr())?;
+    (at + part.len() <= whole.len()).then_some(at..at + part.len())
+}
+
 /// Takes the ids that an entry holds by their form, and that no name has told before.
-fn unnamed(raw: &[u8], builder: &mut IdBuilder) {
+fn unnamed(raw: &[u8], places: &mut [Range<usize>], builder: &mut IdBuilder) {
     let kind = ids::number_of("id");
-    for token in ids::by_form(raw) {
+    if !places.is_sorted_by_key(|place| place.start) {
+        places.sort_unstable_by_key(|place| place.start);
+    }
+    for token in ids::by_form_beside(raw, places) {
         let key = IdKey::of("id", token);
         if !builder.has(key) {
             builder.id(kind, key);

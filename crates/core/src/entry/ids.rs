@@ -8,6 +8,7 @@ use std::{
     cell::RefCell,
     collections::HashMap,
     hash::{BuildHasherDefault, DefaultHasher, Hash, Hasher},
+    ops::Range,
 };
 
 use super::{Entry, Field, Role, names::Names, roles};
@@ -361,28 +362,78 @@ pub(crate) fn number_of(kind: &str) -> usize {
 
 /// The ids that the bytes of an entry hold by their form, wherever they stand.
 pub(crate) fn by_form(raw: &[u8]) -> impl Iterator<Item = &str> {
-    tokens(&raw[..raw.len().min(LOOKED_THROUGH)]).filter(|token| has_id_form(token.as_bytes()))
+    by_form_beside(raw, &[])
+}
+
+/// The same without those that stand in some places, sorted, where they are known.
+pub(crate) fn by_form_beside<'r>(
+    raw: &'r [u8],
+    known: &'r [Range<usize>],
+) -> impl Iterator<Item = &'r str> {
+    let tokens = tokens(&raw[..raw.len().min(LOOKED_THROUGH)], known);
+    let tokens = tokens.filter(|token| has_id_form(token));
+    tokens.filter_map(|token| std::str::from_utf8(token).ok())
 }
 
 /// Characters of the shortest id that is known by its form.
 const SHORTEST: usize = 16;
 
-/// The runs of letters, digits and dashes that are long enough for an id. One that long has a character wherever
-/// one looks after that many.
-fn tokens(bytes: &[u8]) -> impl Iterator<Item = &str> {
-    let inside = |b: &u8| b.is_ascii_alphanumeric() || *b == b'-';
+/// What a byte is to the form of an id.
+const FORMS: [u8; 256] = {
+    let mut forms = [0; 256];
+    let mut byte = 0u8;
+    loop {
+        forms[byte as usize] = match byte {
+            b'0'..=b'9' => INSIDE | DIGIT,
+            b'a'..=b'f' => INSIDE | HEX,
+            b'A'..=b'F' => INSIDE | HEX | UPPER,
+            b'I' | b'L' | b'O' | b'U' => INSIDE | OTHER,
+            b'A'..=b'Z' => INSIDE | OTHER | UPPER,
+            b'a'..=b'z' => INSIDE | OTHER,
+            b'-' => INSIDE | DASH,
+            _ => 0,
+        };
+        if byte == u8::MAX {
+            break forms;
+        }
+        byte += 1;
+    }
+};
+/// It may stand in an id.
+const INSIDE: u8 = 1;
+const DIGIT: u8 = 2;
+/// A letter that is a hexadecimal digit.
+const HEX: u8 = 4;
+/// Any other letter.
+const OTHER: u8 = 8;
+const DASH: u8 = 16;
+/// A letter of those that a ULID is made of.
+const UPPER: u8 = 32;
+
+/// The runs of letters, digits and dashes that are long enough for an id, without those in known places. One that long
+/// has a character wherever one looks after that many.
+fn tokens<'b>(bytes: &'b [u8], known: &'b [Range<usize>]) -> impl Iterator<Item = &'b [u8]> {
+    let inside = |b: &u8| FORMS[usize::from(*b)] & INSIDE > 0;
     let mut at = SHORTEST - 1;
+    let mut known = known.iter().peekable();
     std::iter::from_fn(move || {
         loop {
             if !inside(bytes.get(at)?) {
                 at += SHORTEST;
                 continue;
             }
+            while known.next_if(|known| known.end <= at).is_some() {}
+            if let Some(known) = known.peek().filter(|known| known.contains(&at)) {
+                // What follows at once belongs to it.
+                let rest = bytes.get(known.end..)?;
+                at = known.end + rest.iter().take_while(|b| inside(b)).count() + SHORTEST;
+                continue;
+            }
             let start = bytes[..at].iter().rposition(|b| !inside(b)).map_or(0, |before| before + 1);
             let end = bytes[at..].iter().position(|b| !inside(b)).map_or(bytes.len(), |to| at + to);
             at = end + SHORTEST;
             if end - start >= SHORTEST {
-                return std::str::from_utf8(&bytes[start..end]).ok();
+                return Some(&bytes[start..end]);
             }
         }
     })
@@ -391,29 +442,30 @@ fn tokens(bytes: &[u8]) -> impl Iterator<Item = &str> {
 /// Whether a token looks like an id: a UUID, a ULID, or 16 and more hexadecimal digits with both
 /// letters and numbers among them.
 pub(crate) fn has_id_form(token: &[u8]) -> bool {
-    let hex = |bytes: &[u8]| bytes.iter().all(u8::is_ascii_hexdigit);
-    let digits = token.iter().filter(|b| b.is_ascii_digit()).count();
-    // A number may have an exponent.
-    let exponent = digits + 1 == token.len() && token.iter().any(|b| matches!(b, b'e' | b'E'));
-    let mixed = digits > 0 && token.iter().any(u8::is_ascii_alphabetic);
-    if !mixed || exponent {
+    if !(SHORTEST..=64).contains(&token.len()) {
         return false;
     }
+    let (mut all, mut every, mut digits, mut dashes) = (0, u8::MAX, 0usize, 0usize);
+    for byte in token {
+        let form = FORMS[usize::from(*byte)];
+        all |= form;
+        // Digits are among the characters of a ULID.
+        every &= form | if form & DIGIT > 0 { UPPER } else { 0 };
+        digits += usize::from(form & DIGIT > 0);
+        dashes += usize::from(form & DASH > 0);
+    }
+    let mixed = digits > 0 && all & (HEX | OTHER) > 0;
+    // A number may have an exponent.
+    let exponent = || digits + 1 == token.len() && token.iter().any(|b| matches!(b, b'e' | b'E'));
+    if every & INSIDE == 0 || !mixed || exponent() {
+        return false;
+    }
+    let uuid = || dashes == 4 && [8, 13, 18, 23].iter().all(|at| token[*at] == b'-');
     match token.len() {
-        36 => {
-            [8, 13, 18, 23].iter().all(|at| token[*at] == b'-')
-                && token.iter().filter(|b| **b == b'-').count() == 4
-                && token.iter().all(|b| *b == b'-' || b.is_ascii_hexdigit())
-        }
-        26 => {
-            matches!(token[0], b'0'..=b'7')
-                && token.iter().all(|b| {
-                    b.is_ascii_digit()
-                        || (b.is_ascii_uppercase() && !matches!(b, b'I' | b'L' | b'O' | b'U'))
-                })
-        }
-        16..=64 => hex(token),
-        _ => false,
+        36 if dashes > 0 => uuid() && all & OTHER == 0,
+        26 if every & UPPER > 0 => matches!(token[0], b'0'..=b'7'),
+        26 | 36 => false,
+        _ => dashes == 0 && all & OTHER == 0,
     }
 }
 
@@ -500,7 +552,37 @@ mod tests {
         fn long_tokens_are_found_wherever_they_begin(text in "([a-f0-9-]{0,20}[ .:é]){0,6}[a-f0-9-]{0,40}") {
             let outside = |c: char| !c.is_ascii_alphanumeric() && c != '-';
             let want: Vec<&str> = text.split(outside).filter(|token| token.len() >= 16).collect();
-            prop_assert_eq!(tokens(text.as_bytes()).collect::<Vec<_>>(), want);
+            let texts = |known: &[Range<usize>]| {
+                let tokens = tokens(text.as_bytes(), known).map(|token| String::from_utf8_lossy(token).into_owned());
+                tokens.collect::<Vec<_>>()
+            };
+            prop_assert_eq!(texts(&[]), &want[..]);
+            // One that is known is left out, and no other.
+            for token in &want {
+                let at = token.as_ptr().addr() - text.as_ptr().addr();
+                let others = want.iter().filter(|other| other.as_ptr() != token.as_ptr());
+                prop_assert_eq!(texts(&[at..at + token.len()]), others.copied().collect::<Vec<_>>());
+            }
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn forms_are_told_byte_by_byte(token in "[0-9a-f]{14,40}|[0-9A-Z]{26}|[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-fg]{4}-[0-9a-f]{12}|[0-9e]{17}|[0-9a-z-]{16,36}") {
+            let bytes = token.as_bytes();
+            let hex = |bytes: &[u8]| bytes.iter().all(u8::is_ascii_hexdigit);
+            let digits = bytes.iter().filter(|b| b.is_ascii_digit()).count();
+            let exponent = digits + 1 == bytes.len() && token.contains('e');
+            let mixed = digits > 0 && bytes.iter().any(u8::is_ascii_alphabetic);
+            let parts: Vec<&str> = token.split('-').collect();
+            let form = match bytes.len() {
+                36 => parts.iter().map(|part| part.len()).eq([8, 4, 4, 4, 12]) && parts.iter().all(|part| hex(part.as_bytes())),
+                26 => token.starts_with(|c| ('0'..='7').contains(&c))
+                    && token.chars().all(|c| c.is_ascii_digit() || c.is_ascii_uppercase() && !"ILOU".contains(c)),
+                16..=64 => hex(bytes),
+                _ => false,
+            };
+            prop_assert_eq!(has_id_form(bytes), form && mixed && !exponent);
         }
     }
 

@@ -4,7 +4,7 @@
 //! set of them, and each entry has the number of its set: two bytes an entry, and a few for each request that
 //! leaves entries in the block.
 
-use std::{collections::HashMap, ops::Range};
+use std::ops::Range;
 
 use crate::entry::ids::{ByKey, IdKey, KINDS};
 
@@ -171,9 +171,11 @@ impl IdColumn {
 pub(crate) struct IdBuilder {
     numbers: ByKey<(u8, IdKey), u32>,
     keys: Vec<(u8, IdKey)>,
-    /// The sets of several ids, each sorted as they came.
-    known: HashMap<Box<[u32]>, u32>,
-    several: Vec<Box<[u32]>>,
+    /// The sets of several ids, one behind the other, each sorted as they came, and where each ends.
+    several: Vec<u32>,
+    ends: Vec<u32>,
+    /// Sets by their hash; one that shares it with another is kept as often as it comes.
+    known: ByKey<IdKey, u32>,
     /// Of each entry: nothing, one id, or a set.
     entries: Vec<Option<Result<u32, u32>>>,
     /// The ids of the entry that is being taken.
@@ -222,19 +224,30 @@ impl IdBuilder {
             [one] => Some(Ok(*one)),
             several => {
                 several.sort_unstable();
-                Some(Err(match self.known.get(&*several) {
-                    Some(set) => *set,
-                    None => {
-                        let set = u32::try_from(self.several.len()).unwrap_or(u32::MAX);
-                        self.known.insert((&*several).into(), set);
-                        self.several.push((&*several).into());
-                        set
-                    }
-                }))
+                let mix = |mixed: u64, id: &u32| {
+                    (mixed ^ u64::from(*id)).wrapping_mul(0x9e37_79b9_7f4a_7c15).rotate_left(29)
+                };
+                let hash = IdKey(several.iter().fold(several.len() as u64, mix));
+                let known = self.known.get(&hash).copied();
+                let known = known.filter(|set| self.set(*set) == self.current);
+                Some(Err(known.unwrap_or_else(|| {
+                    let set = u32::try_from(self.ends.len()).unwrap_or(u32::MAX);
+                    self.several.extend(&self.current);
+                    self.ends.push(u32::try_from(self.several.len()).unwrap_or(u32::MAX));
+                    self.known.insert(hash, set);
+                    set
+                })))
             }
         };
         self.entries.push(entry);
         self.current.clear();
+    }
+
+    /// The ids of a set.
+    fn set(&self, set: u32) -> &[u32] {
+        let set = set as usize;
+        let end = |set: usize| self.ends.get(set).map_or(0, |end| *end as usize);
+        &self.several[set.checked_sub(1).map_or(0, end)..end(set)]
     }
 
     pub(crate) fn finish(self) -> IdColumn {
@@ -249,10 +262,10 @@ impl IdBuilder {
         }
         let keys = order.iter().map(|number| self.keys[*number as usize].1.to_bytes()).collect();
         let (mut bounds, mut members) = (Vec::new(), Vec::new());
-        for set in &self.several {
+        for set in (0..).take(self.ends.len()) {
             bounds.push(u32::try_from(members.len()).unwrap_or(u32::MAX));
             let start = members.len();
-            members.extend(set.iter().map(|number| places[*number as usize]));
+            members.extend(self.set(set).iter().map(|number| places[*number as usize]));
             members[start..].sort_unstable();
         }
         if !bounds.is_empty() {
