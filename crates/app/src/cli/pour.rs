@@ -12,8 +12,10 @@ use cribrum_core::{
     entry::{Correction, Level, Severity, civil, declare_ids},
     ingest::{self, Discovery, Problem, Wanted},
     query,
+    requests::Requests,
     sieve::{Mesh, Sieve},
     source::Origin,
+    trail,
     veil::{Action, Veil, harmless},
 };
 use jiff::tz::TimeZone;
@@ -24,7 +26,7 @@ use super::{
 };
 use crate::{
     conditions::Conditions,
-    present::cause,
+    present::{cause, clock_off_text},
     settings::{self, Decision, Folders, Kept, Settings},
 };
 
@@ -404,6 +406,17 @@ fn read(
     };
     tell_failing(snapshot.failing);
     Ok(Poured { engine, snapshot, zone: conditions.zone.clone(), unread })
+}
+
+/// Tells of clocks that seem to be off, and what would set them right.
+pub(crate) fn tell_clocks(snapshot: &Snapshot, requests: &Requests, pass: &Pass) {
+    for off in trail::clocks_off(snapshot, requests, pass).unwrap_or_default() {
+        let text = clock_off_text(&snapshot.sources, &off);
+        let known = snapshot.status[off.source].clock.clone();
+        let clock = Correction { shift: known.shift + off.shift, ..known };
+        let name = &snapshot.sources[off.source].name;
+        tell(&format!("{text}; --clock '{name}={clock}' sets it right"));
+    }
 }
 
 /// Tells that a condition failed at so many blocks.

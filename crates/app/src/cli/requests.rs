@@ -56,6 +56,7 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     write(args.form, snapshot, requests, &rows, most, &mut out)
         .and_then(|()| out.finish())
         .map_err(Stop::output)?;
+    pour::tell_clocks(snapshot, requests, &pass);
     if args.form == Rows::Text && rows.len() > most {
         tell(&format!("{} more; --top 0 lists all", count_text(rows.len() - most)));
     }

@@ -123,6 +123,7 @@ fn resolved(poured: &Poured, text: &str, kind: Option<&str>) -> Result<Named, St
 fn usual(snapshot: &Snapshot, steps: &Steps<Anyone>, pass: &Pass) -> Option<Usual<Anyone>> {
     let kind = steps.ids.first()?.kind;
     let requests = Requests::find(snapshot, kind, pass)?;
+    pour::tell_clocks(snapshot, &requests, pass);
     let (alike, looked) = trail::alike(snapshot, steps, &requests, pass)?;
     let usual = Usual::of(steps, &alike, looked);
     if usual.is_none() {

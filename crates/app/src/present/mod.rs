@@ -16,4 +16,4 @@ pub(crate) use spans::{gap_text, span_text};
 pub(crate) use steps::{asked_text, step_text};
 pub(crate) use text::{cells, fit, one_line, wrapped};
 pub(crate) use times::{Clock, Times};
-pub(crate) use verdict::{unusual_text, usual_text};
+pub(crate) use verdict::{clock_off_text, unusual_text, usual_text};

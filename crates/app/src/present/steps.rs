@@ -10,7 +10,8 @@ use super::one_line;
 /// The method and the path of a request, else nothing.
 pub(crate) fn asked_text<A: Audience>(entry: &Shown<A>) -> Option<String> {
     let field = |name: &str| {
-        let field = entry.fields.iter().find(|field| field.name.as_str() == name)?;
+        let own = entry.own_fields();
+        let field = own.iter().find(|field| field.name.as_str() == name)?;
         match &field.value {
             CleanValue::Text(text) | CleanValue::Number(text) => {
                 Some(text.for_terminal().into_owned())

@@ -1,7 +1,8 @@
 //! What is unusual of a trail, in words.
 
 use cribrum_core::{
-    trail::{Trail, Usual},
+    source::Source,
+    trail::{ClockOff, Trail, Usual},
     veil::Audience,
 };
 
@@ -9,6 +10,20 @@ use super::{cells, fit, one_line, span_text};
 
 /// Steps that are missed and named; the others are counted.
 const NAMED: usize = 3;
+
+/// `the clock of payments seems 5.000 s ahead of that of gate: 38 of 40 requests`
+pub(crate) fn clock_off_text(sources: &[Source], off: &ClockOff) -> String {
+    let label = |number: usize| sources.get(number).map_or("?", |source| source.label.as_str());
+    format!(
+        "The clock of {} seems {} {} that of {}, by {} of {} requests",
+        label(off.source),
+        span_text(off.shift.abs()),
+        if off.shift < 0 { "ahead of" } else { "behind" },
+        label(off.beside),
+        off.outside,
+        off.of
+    )
+}
 
 /// `usually 241 ms (311 like it)`
 pub(crate) fn usual_text<A: Audience>(usual: &Usual<A>) -> String {

@@ -98,7 +98,8 @@ impl<A: Audience> Shown<A> {
     }
 
     /// The fields that it has itself.
-    fn own_fields(&self) -> &[CleanField<A>] {
+    #[must_use]
+    pub fn own_fields(&self) -> &[CleanField<A>] {
         &self.fields[..self.fields.len() - self.joined]
     }
 

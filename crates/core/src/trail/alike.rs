@@ -64,12 +64,21 @@ pub fn alike<A: Audience>(
     let spread = keys.len().div_ceil(ALIKE).max(1);
     let keys: HashMap<IdKey, usize> =
         keys.into_iter().step_by(spread).enumerate().map(|(at, key)| (key, at)).collect();
-    let entries = snapshot.entries_with_each(&keys);
+    Some((read_trails(snapshot, &keys, pass)?, looked().count()))
+}
+
+/// The trails of ids, by the number that each has; without lanes. `None` when the pass was ended.
+pub(super) fn read_trails<A: Audience>(
+    snapshot: &Snapshot,
+    keys: &HashMap<IdKey, usize>,
+    pass: &Pass,
+) -> Option<Vec<Trail<A>>> {
+    let entries = snapshot.entries_with_each(keys);
     let all = Selection::of(snapshot, entries.iter().flatten().copied());
     let read = read_entries::<A>(snapshot, &all, pass)?;
     let trails = entries.into_iter().map(|mut ids| {
         ids.sort_by_cached_key(|id| snapshot.place_of(*id));
         Trail::timed(ids.iter().filter_map(|id| read.get(id).cloned()).collect())
     });
-    Some((trails.collect(), looked().count()))
+    Some(trails.collect())
 }

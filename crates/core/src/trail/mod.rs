@@ -2,6 +2,7 @@
 //! is not.
 
 mod alike;
+mod clocks;
 mod compare;
 mod lanes;
 mod links;
@@ -12,6 +13,7 @@ mod usual;
 use std::{io, marker::PhantomData};
 
 pub use alike::{ALIKE, LOOKED_AT, alike};
+pub use clocks::{ClockOff, clocks_off};
 pub use compare::{Pair, align};
 pub use lanes::{Lane, LaneBy};
 pub use links::{Link, links, width, within};

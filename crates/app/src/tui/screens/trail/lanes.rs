@@ -274,7 +274,7 @@ impl Lanes {
             put(buffer, at, y, area.right().saturating_sub(at), &text, theme.style(Role::Faint));
             return;
         }
-        for field in step.entry.fields.iter().filter(|_| !step.entry.layout.is_access()) {
+        for field in step.entry.own_fields().iter().filter(|_| !step.entry.layout.is_access()) {
             let pair = pair_text(field);
             let wide = u16::try_from(cells(&pair)).unwrap_or(u16::MAX);
             if at.saturating_add(wide) + 1 < area.right() {

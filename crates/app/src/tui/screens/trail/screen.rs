@@ -4,9 +4,10 @@ use std::{path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     engine::{Id, Lens, Pass, Snapshot},
-    entry::IdKey,
+    entry::{Correction, IdKey},
     query::Expr,
     requests::Requests,
+    source::Origin,
     trail::{self, LaneBy, Link, Trail, Tree, Usual, width},
     veil::{Anyone, Audience, Desk},
 };
@@ -152,6 +153,13 @@ static KEYS: &[Binding<TrailView>] = &[
     )
     .footer("spans"),
     Binding::new(
+        Closer,
+        &[Key::Char('o')],
+        "o",
+        "set the clock right that seems to be off",
+        TrailView::set_clocks,
+    ),
+    Binding::new(
         Saving,
         &[Key::Char('x')],
         "x",
@@ -251,6 +259,18 @@ impl Screen for TrailView {
         self.trail.as_ref().map_or_else(String::new, told)
     }
 
+    fn read_again(&mut self) {
+        // Entries have other numbers and times now; the id is the same.
+        if let Some(key) = self.key() {
+            self.followed = Followed::Keys(key, self.kind());
+        }
+        (self.asked, self.beside) = (false, false);
+        (self.trail, self.tree, self.from) = (None, None, None);
+        self.usual = Compared::NotYet;
+        self.links.clear();
+        self.clocks.clear();
+    }
+
     fn closed(&mut self, cx: &mut Context) {
         cx.set_lens(Lens::Trail, None);
     }
@@ -317,6 +337,15 @@ impl TrailView {
                 },
                 |view: &mut Self, _, links| view.links = links,
             );
+            cx.look(
+                "clocks",
+                true,
+                move |snapshot, pass| {
+                    let requests = Requests::find(snapshot, kind, pass)?;
+                    trail::clocks_off(snapshot, &requests, pass)
+                },
+                |view: &mut Self, _, clocks| view.clocks = clocks,
+            );
             self.compare(cx);
         }
     }
@@ -371,6 +400,26 @@ impl TrailView {
                 None => Compared::Few,
             };
         });
+    }
+
+    /// Sets the clocks right that seem to be off, and reads everything again.
+    fn set_clocks(&mut self, cx: &mut Context) {
+        let snapshot = std::sync::Arc::clone(&cx.shared.snapshot);
+        if self.clocks.is_empty() {
+            cx.tell("no clock seems to be off");
+            return;
+        }
+        if snapshot.sources.iter().any(|source| matches!(source.origin, Origin::Stdin)) {
+            cx.tell("what comes through a pipe can't be read again; --clock sets it on the command line");
+            return;
+        }
+        for off in std::mem::take(&mut self.clocks) {
+            let known = snapshot.status[off.source].clock.clone();
+            let clock = Correction { shift: known.shift + off.shift, ..known };
+            let label = snapshot.sources[off.source].label.clone();
+            cx.tell(format!("{label}: clock {clock} · i: the intake changes it back"));
+            cx.emit(Effect::Clock(label, clock));
+        }
     }
 
     /// Follows an id that takes in more: of several kinds that with the least more.

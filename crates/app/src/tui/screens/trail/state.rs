@@ -5,7 +5,7 @@ use cribrum_core::{
     engine::Lens,
     entry::IdKey,
     query::Expr,
-    trail::{LaneBy, Link, Trail, Tree, Usual},
+    trail::{ClockOff, LaneBy, Link, Trail, Tree, Usual},
     veil::Desk,
 };
 
@@ -44,6 +44,8 @@ pub(super) struct TrailView {
     /// What stands beside its ids has been asked for.
     pub(super) beside: bool,
     pub(super) links: Vec<Link<Desk>>,
+    /// Sources whose clocks seem to be off.
+    pub(super) clocks: Vec<ClockOff>,
     pub(super) cursor: usize,
     /// The entry that the cursor begins at.
     pub(super) from: Option<EntryId>,
@@ -65,6 +67,7 @@ impl TrailView {
             usual: Compared::NotYet,
             beside: false,
             links: Vec::new(),
+            clocks: Vec::new(),
             cursor: 0,
             from: Some(from),
             tree: None,

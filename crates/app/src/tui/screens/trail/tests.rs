@@ -61,3 +61,35 @@ fn a_trail_is_saved_as_a_drawing() {
     desk.keys("xt.png«enter»");
     assert!(desk.screen().contains("a name that ends in .svg or .pdf is needed"));
 }
+
+#[test]
+fn a_clock_that_is_off_is_told_and_set_right() {
+    let time = |seconds: u32, millis: u32| {
+        format!("2026-03-14T06:{:02}:{:02}.{millis:03}Z", seconds / 60, seconds % 60)
+    };
+    let (mut gate, mut booking) = (String::new(), String::new());
+    for request in 0..12 {
+        let id = format!("7f3a9c21e0b4d8{request:02}");
+        let line = |time: String, message: &str| {
+            format!("{{\"time\":\"{time}\",\"msg\":\"{message}\",\"request_id\":\"{id}\"}}\n")
+        };
+        gate += &line(time(60 + request, 100), "asked");
+        gate += &line(time(60 + request, 180 + request), "answered");
+        // Its clock is five seconds behind.
+        booking += &line(time(55 + request, 110), "hold placed");
+        booking += &line(time(55 + request, 170), "hold confirmed");
+    }
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join("gate.log"), gate).unwrap();
+    std::fs::write(folder.path().join("booking.log"), booking).unwrap();
+    let theme = crate::tui::theme::Theme::new(crate::settings::Palette::Dusk);
+    let mut desk = TestDesk::on(&[folder.path().to_owned()], (120, 30), theme);
+    let screen = desk.keys("«end»t").screen();
+    assert!(screen.contains("The clock of booking seems 5.000 s behind that of gate"), "{screen}");
+    assert!(screen.contains("5.0"), "{screen}");
+    let screen = desk.keys("o").screen();
+    assert_eq!(desk.message(), "booking: clock +5s · i: the intake changes it back");
+    assert!(!screen.contains("The clock of") && screen.contains(" ms   usually"), "{screen}");
+    desk.keys("o");
+    assert_eq!(desk.message(), "no clock seems to be off");
+}

@@ -13,7 +13,7 @@ use super::{
     tree,
 };
 use crate::{
-    present::{count_text, counted, span_text, unusual_text, usual_text},
+    present::{clock_off_text, count_text, counted, span_text, unusual_text, usual_text},
     tui::{
         shared::Shared,
         theme::Role,
@@ -35,6 +35,11 @@ pub(super) fn draw(view: &TrailView, shared: &Shared, area: Rect, buffer: &mut B
         more => format!(" with {}", counted(more - 1, "id")),
     };
     heading(shared, "trail", &format!("{id}{more}"), area, buffer);
+    if let Some(off) = view.clocks.first() {
+        let text = clock_off_text(&shared.snapshot.sources, off);
+        let text = format!("{text} · o sets it right");
+        put(buffer, 2, area.y + 1, area.width.saturating_sub(4), &text, theme.style(Role::Wrong));
+    }
     summary(view, shared, trail, area, buffer);
     rule(theme, Rect { y: area.y + 4, height: 1, ..area }, None, buffer);
     let detail = if area.height >= 29 { 9 } else { 0 };

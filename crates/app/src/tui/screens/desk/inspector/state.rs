@@ -218,8 +218,8 @@ impl View {
                 ..own(kind, value.clone(), Path::Id)
             });
         }
-        let (own_fields, joined) = entry.fields.split_at(entry.fields.len() - entry.joined);
-        add(own_fields, "", 0, &mut rows);
+        add(entry.own_fields(), "", 0, &mut rows);
+        let joined = &entry.fields[entry.own_fields().len()..];
         let from = rows.len();
         add(joined, "", 0, &mut rows);
         for row in &mut rows[from..] {
