@@ -2,7 +2,7 @@
 //! they typed before; the key of their stand-ins.
 //!
 //! ```toml
-//! ids = ["booking_ref"]                         # fields that are ids, whatever the layout
+//! ids = ["booking_ref", { form = "BK-[0-9]{6}", kind = "order_id" }]   # ids, whatever the layout
 //!
 //! [[layout]]                                    # how lines are read that no built-in layout takes
 //! name = "berths"
@@ -31,6 +31,7 @@ mod code;
 mod edit;
 mod folders;
 pub(crate) mod history;
+mod ids;
 mod layouts;
 mod sieves;
 mod veil;
@@ -42,7 +43,7 @@ use std::{
     sync::Arc,
 };
 
-use cribrum_core::own::Own;
+use cribrum_core::{entry::OwnId, own::Own};
 use serde::Deserialize;
 
 pub(crate) use code::Code;
@@ -56,7 +57,7 @@ pub(crate) use veil_key::veil;
 #[serde(deny_unknown_fields)]
 struct Config {
     #[serde(default)]
-    ids: Vec<String>,
+    ids: Vec<toml::Spanned<ids::Table>>,
     #[serde(default)]
     layout: Vec<layouts::Table>,
     #[serde(default)]
@@ -99,8 +100,8 @@ impl Default for Watching {
 pub(crate) struct Settings {
     /// Taught layouts, those beside the logs first.
     pub(crate) layouts: Vec<Arc<Own>>,
-    /// Names of fields that are ids, whatever the layout.
-    pub(crate) ids: Vec<String>,
+    /// Names and forms of ids, whatever the layout.
+    pub(crate) ids: Vec<OwnId>,
     /// Kept sieves, those beside the logs first.
     pub(crate) sieves: Vec<Kept>,
     /// As the nearest file that says so has it.
@@ -154,7 +155,7 @@ fn read(text: &str, file: &Path, own: bool) -> Result<Settings, (usize, String)>
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
     let code = config.code.map(|table| table.code(file)).unwrap_or_default();
     let veil = config.veil.map(|table| table.decided(file, own)).transpose()?.unwrap_or_default();
-    let (ids, watch) = (config.ids, config.watch);
+    let (ids, watch) = (ids::declared(&config.ids)?, config.watch);
     Ok(Settings { layouts: layouts?, ids, sieves: sieves?, watch, code, veil })
 }
 

@@ -365,4 +365,23 @@ fn fields_are_ids_where_the_settings_say_so() {
     let (_, out, _) = told(home.path(), &["sift", &logs, "--id", "B-17", "--as", "jsonl"]);
     let ids: Vec<_> = json_lines(&out).iter().map(|entry| entry["ids"]["id"].clone()).collect();
     assert_eq!(ids, ["B-17", "B-17"]);
+    // With a kind of its own, and by a form wherever it stands.
+    let settings = home.path().join("logs/cribrum.toml");
+    let ids = "ids = [{ name = \"booking_ref\", kind = \"order_id\" }, { form = \"B-[0-9]{2}\", kind = \"order_id\" }]\n";
+    fs::write(&settings, ids).unwrap();
+    let more = home.path().join("logs/deck.log");
+    fs::write(more, "2026-03-14 06:41:04 INFO boarded (B-17), row 4\n").unwrap();
+    let (code, out, messages) = told(home.path(), &["trail", "B-17", &logs, "--kind", "order_id"]);
+    assert_eq!(code, 0, "{messages}");
+    assert!(out.starts_with("order_id B-17") && out.contains("boarded"), "{out}");
+    for (wrong, told_of) in [
+        ("ids = [{ name = \"a\", kind = \"berth\" }]", "`berth` is no kind of id; the kinds are request_id"),
+        ("ids = [{ form = \"[\" }]", "`[` is no regular expression"),
+        ("ids = [7]", "expected a name, { name = "),
+    ] {
+        fs::write(&settings, wrong).unwrap();
+        let (code, _, messages) = told(home.path(), &["trail", "B-17", &logs]);
+        assert_eq!(code, 2);
+        assert!(messages.contains(told_of) && messages.contains("cribrum.toml:1:"), "{messages}");
+    }
 }

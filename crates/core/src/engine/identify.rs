@@ -9,6 +9,7 @@ use crate::{
         Entry, Field,
         ids::{self, IdKey, Naming},
         names::Names,
+        own_ids,
     },
     layout::{LayoutId, Shared, colours, otlp},
     query,
@@ -327,6 +328,12 @@ fn unnamed(raw: &[u8], places: &mut [Range<usize>], builder: &mut IdBuilder) {
     if !places.is_sorted_by_key(|place| place.start) {
         places.sort_unstable_by_key(|place| place.start);
     }
+    own_ids::each_form(&raw[..raw.len().min(ids::LOOKED_THROUGH)], &mut |own, token| {
+        let key = IdKey::of(own, token);
+        if !builder.has(key) {
+            builder.id(ids::number_of(own), key);
+        }
+    });
     for token in ids::by_form_beside(raw, places) {
         let key = IdKey::of("id", token);
         if !builder.has(key) {

@@ -11,7 +11,7 @@ use std::{
     ops::Range,
 };
 
-use super::{Entry, Field, Role, names::Names, roles};
+use super::{Entry, Field, Role, names::Names, own_ids, roles};
 
 /// The kinds of ids, the one that names a single request best first.
 pub(crate) const KINDS: [&str; 11] = [
@@ -100,7 +100,7 @@ const OTHERS: [&str; 20] = [
 const ADDRESSES: [&str; 6] = ["query", "path", "url", "uri", "target", "request"];
 
 /// Bytes of an entry that are looked through for ids by their form.
-const LOOKED_THROUGH: usize = 8 << 10;
+pub(crate) const LOOKED_THROUGH: usize = 8 << 10;
 
 /// All ids of an entry, each once, as kind and value. Ids without a name, found by their form, are of the kind
 /// `id`.
@@ -114,6 +114,11 @@ pub(crate) fn of<'s>(entry: &'s Entry<'_>) -> Vec<(&'static str, Cow<'s, str>)> 
     walk(&entry.fields, "", &mut take);
     // Where other entries stand in its bytes as well, only the message is sure to be its own.
     let text = if entry.among { entry.message.as_bytes() } else { entry.raw };
+    own_ids::each_form(&text[..text.len().min(LOOKED_THROUGH)], &mut |kind, token| {
+        if !found.iter().any(|(_, value)| value == token) {
+            found.push((kind, Cow::Borrowed(token)));
+        }
+    });
     for token in by_form(text) {
         if !found.iter().any(|(_, value)| value == token) {
             found.push(("id", Cow::Borrowed(token)));

@@ -5,6 +5,7 @@ mod digits;
 pub(crate) mod ids;
 mod level;
 pub(crate) mod names;
+pub(crate) mod own_ids;
 pub(crate) mod roles;
 mod stamp;
 pub(crate) mod template;
@@ -18,7 +19,7 @@ use std::{borrow::Cow, ops::Range};
 pub use correction::{Correction, zone, zone_name};
 pub use ids::IdKey;
 pub use level::{Level, Severity};
-pub use roles::declare_ids;
+pub use own_ids::{OwnId, declare_ids};
 pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};
 

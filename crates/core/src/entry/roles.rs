@@ -1,24 +1,6 @@
 //! Roles of fields by their names.
 
-use std::sync::{
-    RwLock,
-    atomic::{AtomicBool, Ordering},
-};
-
-use super::{Field, Role, Value};
-
-/// Names of fields that are ids because the settings say so, folded, for every layout; kept until the program ends.
-static DECLARED: RwLock<Vec<Vec<u8>>> = RwLock::new(Vec::new());
-static ANY_DECLARED: AtomicBool = AtomicBool::new(false);
-
-/// Makes fields of these names ids in every layout, in place of those that were before. Names are held against
-/// those in the logs as all others are: case and punctuation don't count. What was read before stays as it was.
-pub fn declare_ids(names: &[String]) {
-    let Ok(mut declared) = DECLARED.write() else { return };
-    *declared =
-        names.iter().map(|name| folded(name.as_bytes())).filter(|name| !name.is_empty()).collect();
-    ANY_DECLARED.store(!declared.is_empty(), Ordering::Release);
-}
+use super::{Field, Role, Value, own_ids};
 
 /// The letters and digits of a name, in lower case.
 pub(crate) fn folded(name: &[u8]) -> Vec<u8> {
@@ -27,11 +9,7 @@ pub(crate) fn folded(name: &[u8]) -> Vec<u8> {
 
 /// The role of a name that says nothing by itself.
 fn declared(name: &[u8]) -> Role {
-    if !ANY_DECLARED.load(Ordering::Acquire) {
-        return Role::Plain;
-    }
-    let known = DECLARED.read().is_ok_and(|declared| declared.contains(&folded(name)));
-    if known { Role::Id("id") } else { Role::Plain }
+    own_ids::kind_of(name).map_or(Role::Plain, Role::Id)
 }
 
 /// What a field's name says of its role. Case and punctuation don't count: `X-Request-ID`,
@@ -209,17 +187,5 @@ mod tests {
         ] {
             assert_eq!(role(name.as_bytes()), want, "{name}");
         }
-    }
-
-    #[test]
-    fn names_are_ids_where_somebody_says_so() {
-        // A name that no other test has: what is declared holds for all of them.
-        let name = "Passage-Permit_Number";
-        assert_eq!(role(b"passagePermitNumber"), Role::Plain);
-        declare_ids(&[name.to_owned(), "ppn".into()]);
-        assert_eq!(role(b"passagePermitNumber"), Role::Id("id"));
-        assert_eq!((role(b"ppn"), role(b"level")), (Role::Id("id"), Role::Level));
-        declare_ids(&[]);
-        assert_eq!(role(b"ppn"), Role::Plain);
     }
 }
