@@ -375,7 +375,10 @@ fn fields_are_ids_where_the_settings_say_so() {
     assert_eq!(code, 0, "{messages}");
     assert!(out.starts_with("order_id B-17") && out.contains("boarded"), "{out}");
     for (wrong, told_of) in [
-        ("ids = [{ name = \"a\", kind = \"berth\" }]", "`berth` is no kind of id; the kinds are request_id"),
+        (
+            "ids = [{ name = \"a\", kind = \"berth\" }]",
+            "`berth` is no kind of id; the kinds are request_id",
+        ),
         ("ids = [{ form = \"[\" }]", "`[` is no regular expression"),
         ("ids = [7]", "expected a name, { name = "),
     ] {

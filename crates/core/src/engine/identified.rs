@@ -10,7 +10,7 @@ use super::{
 use crate::{
     entry::ids::{IdKey, KINDS},
     limits,
-    store::{EntryId, Hints, IdColumn},
+    store::{Block, EntryId, Hints, IdColumn},
     veil::{Audience, Text},
 };
 
@@ -82,6 +82,37 @@ impl Snapshot {
             text: veiled.text(value.into()),
         });
         Ok(ids.collect())
+    }
+
+    /// The ids of an entry as they are written: for what compares them, and never shows them.
+    pub(crate) fn written_ids(&self, id: EntryId) -> io::Result<Vec<(&'static str, String)>> {
+        let block = self.block(id).ok_or(io::ErrorKind::NotFound)?;
+        let (bytes, _) = block.read(id.index(), limits::INSPECT_BYTES)?;
+        Ok(sorted_ids(&block.entry(id.index(), &bytes)))
+    }
+
+    /// The entries of a source between two of its entries, in the order in which they stand there; none where they are
+    /// more than `most`.
+    pub(crate) fn between(&self, from: EntryId, to: EntryId, most: usize) -> Vec<EntryId> {
+        let (Some(first), Some(last)) = (self.block(from), self.block(to)) else {
+            return Vec::new();
+        };
+        let within = |block: &Block| {
+            block.source == first.source && (first.place..=last.place).contains(&block.place)
+        };
+        let mut blocks: Vec<usize> =
+            (0..self.blocks.len()).filter(|number| within(&self.blocks[*number])).collect();
+        blocks.sort_by_key(|number| self.blocks[*number].place);
+        let mut found = Vec::new();
+        for number in blocks {
+            let start = if number == from.block() { from.index() + 1 } else { 0 };
+            let end = if number == to.block() { to.index() } else { self.blocks[number].len() };
+            if end.saturating_sub(start) + found.len() > most {
+                return Vec::new();
+            }
+            found.extend((start..end).map(|index| EntryId::new(number, index)));
+        }
+        found
     }
 
     /// The entries that have one of some ids, in the order of time. Cost: a search in each block, and a look at

@@ -6,7 +6,9 @@ mod clocks;
 mod compare;
 mod lanes;
 mod links;
+mod neighbours;
 mod resolve;
+mod shortened;
 mod tree;
 mod usual;
 
@@ -17,7 +19,9 @@ pub use clocks::{ClockOff, clocks_off};
 pub use compare::{Pair, align};
 pub use lanes::{Lane, LaneBy};
 pub use links::{Link, links, width, within};
+pub use neighbours::{Neighbour, neighbours};
 pub use resolve::{Named, nearest, resolve};
+pub use shortened::{Shortened, shortened};
 pub use tree::{Node, Tree};
 pub use usual::{Missing, StepUsual, Usual};
 
@@ -144,8 +148,31 @@ impl<A: Audience> Trail<A> {
     /// reads each step.
     #[must_use]
     pub fn follow(snapshot: &Snapshot, keys: &[IdKey], pass: &Pass) -> Option<Self> {
-        let entries = snapshot.entries_with(keys);
-        Self::of(snapshot, &entries, keys, pass)
+        Self::follow_with(snapshot, keys, &[], pass)
+    }
+
+    /// The same, with the entries of other writings of these ids ([`shortened()`]).
+    #[must_use]
+    pub fn follow_with(
+        snapshot: &Snapshot,
+        keys: &[IdKey],
+        writings: &[IdKey],
+        pass: &Pass,
+    ) -> Option<Self> {
+        let all = [keys, writings].concat();
+        let entries = snapshot.entries_with(&all);
+        let mut trail = Self::of(snapshot, &entries, &all, pass)?;
+        trail.ids = trail.followed(keys);
+        trail.close();
+        Some(trail)
+    }
+
+    /// What takes in several requests is not over with one answer.
+    fn close(&mut self) {
+        self.answered();
+        if self.ids.len() > 1 || self.ids.first().is_some_and(|id| width(id.kind) >= 4) {
+            (self.answer, self.duration) = (None, self.whole());
+        }
     }
 
     /// Reads the steps of entries. `None` when the pass was ended.
@@ -157,10 +184,7 @@ impl<A: Audience> Trail<A> {
         shown.sort_by_key(|entry| snapshot.place_of(entry.id));
         let mut trail = Self::timed(shown);
         trail.ids = trail.followed(keys);
-        // What takes in several requests is not over with one answer.
-        if trail.ids.len() > 1 || trail.ids.first().is_some_and(|id| width(id.kind) >= 4) {
-            (trail.answer, trail.duration) = (None, trail.whole());
-        }
+        trail.close();
         trail.gone = gone + measured.unread;
         trail.more = entries.len().saturating_sub(MOST_STEPS);
         for step in &mut trail.steps {
@@ -210,20 +234,25 @@ impl<A: Audience> Trail<A> {
             });
             before = time;
         }
-        trail.duration = trail.whole();
-        let answers = trail.steps.iter().enumerate().filter_map(|(at, step)| {
-            let (from, to) = step.span.filter(|_| step.entry.status().is_some())?;
-            Some((to - from, to, at)).filter(|_| covers(from, to, 0))
-        });
-        if let Some((_, to, at)) = answers.max() {
-            (trail.duration, trail.answer) = (to, Some(at));
-        }
+        trail.answered();
         let steps = trail.steps.iter().enumerate().skip(1);
         trail.longest = steps
             .max_by_key(|(at, step)| (step.gap, std::cmp::Reverse(*at)))
             .filter(|(_, step)| step.gap > 0)
             .map(|(at, _)| at);
         trail
+    }
+
+    /// Finds the step that tells when it was answered, and how long that took.
+    fn answered(&mut self) {
+        self.duration = self.whole();
+        let answers = self.steps.iter().enumerate().filter_map(|(at, step)| {
+            let (from, to) = step.span.filter(|_| step.entry.status().is_some())?;
+            Some((to - from, to, at)).filter(|_| covers(from, to, 0))
+        });
+        if let Some((_, to, at)) = answers.max() {
+            (self.duration, self.answer) = (to, Some(at));
+        }
     }
 
     /// From the first step to the last, spans included.

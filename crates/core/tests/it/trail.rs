@@ -4,7 +4,7 @@ use cribrum_core::{
     engine::{Engine, Lens, Pass, Snapshot},
     entry::Level,
     query::Expr,
-    trail::{Trail, resolve},
+    trail::{Trail, neighbours, resolve, shortened},
     veil::Desk,
 };
 
@@ -150,4 +150,70 @@ fn an_entry_cut_away_is_counted_as_gone() {
     let lens = snapshot.lens(Lens::Trail).unwrap();
     let trail = Trail::<Desk>::build(&snapshot, lens, &[key], &Pass::default()).unwrap();
     assert_eq!((trail.steps.len(), trail.gone), (3, 1));
+}
+
+fn identified(engine: &Engine, entries: usize) -> std::sync::Arc<Snapshot> {
+    wait(engine, "ids", |s| s.settled() && s.is_related() && s.order.len() == entries)
+}
+
+/// The key of an id under a kind, by an entry that has it.
+fn key_of(snapshot: &Snapshot, text: &str) -> (cribrum_core::entry::IdKey, &'static str) {
+    let mut ids = snapshot.order.iter_from(0).flat_map(|id| snapshot.ids_of::<Desk>(id).unwrap());
+    let id = ids.find(|id| id.text.as_str() == text).unwrap();
+    (id.key, id.kind)
+}
+
+#[test]
+fn a_shortened_id_joins_the_whole_one_where_only_one_fits() {
+    let entry = |second: u32, message: &str, id: &str| {
+        format!("2026-03-14 06:41:{second:02} INFO {message} request_id={id}\n")
+    };
+    let other = "11119c21e0b4aaaa";
+    let gate = [entry(1, "asked", ID), entry(2, "asked", other), entry(5, "answered", ID)].concat();
+    // The end of one, the beginning of it, the beginning of both, and one of nobody.
+    let deck =
+        [entry(3, "seated", "d86f"), entry(3, "boarded", "7f3a9c21"), entry(4, "lost", "beef0")]
+            .concat();
+    let intake = Intake::new(&[("gate.log", &gate), ("deck.log", &deck)]);
+    let engine = intake.engine(false);
+    let snapshot = identified(&engine, 6);
+    let (key, kind) = key_of(&snapshot, ID);
+    let found = shortened::<Desk>(&snapshot, key, kind, &Pass::default()).unwrap();
+    let told: Vec<(String, usize, usize)> =
+        found.iter().map(|s| (s.id.text.to_string(), s.entries, s.others)).collect();
+    assert_eq!(told, [("d86f".to_owned(), 1, 0), ("7f3a9c21".to_owned(), 1, 0)]);
+    let writings: Vec<_> = found.iter().map(|s| s.id.key).collect();
+    let trail: Trail = Trail::follow_with(&snapshot, &[key], &writings, &Pass::default()).unwrap();
+    let messages = trail.steps.iter().map(|step| step.entry.message.to_string());
+    let first = |message: String| message.split(' ').next().unwrap().to_owned();
+    assert_eq!(messages.map(first).collect::<Vec<_>>(), ["asked", "seated", "boarded", "answered"]);
+    assert_eq!(followed(&trail), [("request_id", ID.to_owned())]);
+    // Where two fit, both are told.
+    intake.append("gate.log", &entry(6, "asked", "22229c21e0b4d86f"));
+    let engine = intake.engine(false);
+    let snapshot = identified(&engine, 7);
+    let found = shortened::<Desk>(&snapshot, key, kind, &Pass::default()).unwrap();
+    assert_eq!(found[0].others, 1);
+}
+
+#[test]
+fn what_stands_between_two_steps_of_a_thread_is_a_neighbour() {
+    let text = format!(
+        "2026-03-14 06:41:01 INFO [http-1] asked request_id={ID}\n\
+         2026-03-14 06:41:02 INFO [http-1] seats counted\n\
+         2026-03-14 06:41:02 INFO [http-2] seats counted\n\
+         2026-03-14 06:41:03 INFO [http-1] other request_id=11119c21e0b4aaaa\n\
+         2026-03-14 06:41:04 INFO [http-1] answered request_id={ID}\n\
+         2026-03-14 06:41:05 INFO [http-1] idle\n"
+    );
+    let intake = Intake::new(&[("gate.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = identified(&engine, 6);
+    let (key, _) = key_of(&snapshot, ID);
+    let trail: Trail = Trail::follow(&snapshot, &[key], &Pass::default()).unwrap();
+    let found = neighbours(&snapshot, &trail, &Pass::default()).unwrap();
+    let told: Vec<_> =
+        found.iter().map(|n| (n.before, n.at / 1_000_000, n.entry.message.as_str())).collect();
+    assert_eq!(told, [(1, 1_000, "seats counted")]);
+    assert_eq!(snapshot.line(found[0].entry.id).unwrap(), 2);
 }

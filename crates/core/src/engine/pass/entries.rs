@@ -173,6 +173,26 @@ impl<'p> Entries<'p> {
     }
 
     /// Hands over the bytes of each entry.
+    /// Reads each entry in full that holds some bytes.
+    pub(crate) fn each_holding(
+        &mut self,
+        needle: &[u8],
+        hand: &mut dyn FnMut(&Entry<'_>),
+    ) -> io::Result<()> {
+        let block = self.block;
+        block.read_all(self.buffer)?;
+        let mut known = None;
+        for at in memchr::memmem::find_iter(self.buffer, needle) {
+            let Some(index) = block.entry_at(at).filter(|index| self.within.has(*index)) else {
+                continue;
+            };
+            if known.replace(index) != Some(index) {
+                hand(&block.entry(index, &block.cut(index, self.buffer)));
+            }
+        }
+        Ok(())
+    }
+
     fn each_raw(&mut self, hand: &mut dyn FnMut(usize, &[u8])) -> io::Result<()> {
         let block = self.block;
         if !self.is_read_whole() {

@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     entry::Level,
-    trail::{LaneBy, Step, StepUsual, Trail, Usual},
+    trail::{LaneBy, Neighbour, Step, StepUsual, Trail, Usual},
     veil::Desk,
 };
 use ratatui::{
@@ -30,10 +30,16 @@ pub(super) enum Row {
     Wait(usize),
     /// The end of what a step began.
     End(usize),
+    /// What may belong to it, before a step: by its number among those.
+    Beside(usize, usize),
 }
 
 /// The lines of the drawing: long waits stand on lines of their own.
-pub(super) fn rows(trail: &Trail, usual: Option<&Usual<Desk>>) -> Vec<Row> {
+pub(super) fn rows(
+    trail: &Trail,
+    usual: Option<&Usual<Desk>>,
+    beside: &[Neighbour<Desk>],
+) -> Vec<Row> {
     let mut rows = Vec::new();
     let mut ends: Vec<(i64, usize)> = trail
         .steps
@@ -48,9 +54,13 @@ pub(super) fn rows(trail: &Trail, usual: Option<&Usual<Desk>>) -> Vec<Row> {
         .collect();
     ends.sort_unstable();
     let mut ends = ends.into_iter().peekable();
+    let mut beside = beside.iter().enumerate().peekable();
     for (at, step) in trail.steps.iter().enumerate() {
         while let Some((_, end)) = ends.next_if(|(to, _)| *to < step.at) {
             rows.push(Row::End(end));
+        }
+        while let Some((number, _)) = beside.next_if(|(_, neighbour)| neighbour.before <= at) {
+            rows.push(Row::Beside(number, at));
         }
         let excess =
             usual.and_then(|usual| usual.steps.get(at)).is_some_and(|step| step.excess > 0);
@@ -125,6 +135,10 @@ impl Lanes {
         let theme = &shared.theme;
         let (number, at) = match row {
             Row::Step(number) => (*number, trail.steps[*number].at),
+            Row::Beside(beside, number) => {
+                let neighbour = view.neighbours.iter().flatten().nth(*beside);
+                (*number, neighbour.map_or(0, |neighbour| neighbour.at))
+            }
             Row::Wait(number) => (*number, trail.steps[*number].at - 1),
             Row::End(number) => (*number, trail.steps[*number].span.map_or(0, |(_, to)| to)),
         };
@@ -144,6 +158,11 @@ impl Lanes {
         match row {
             Row::Wait(_) => self.wait(shared, trail, number, usual, area, buffer),
             Row::End(_) => self.end(shared, trail, step, at, area, buffer),
+            Row::Beside(beside, _) => {
+                if let Some(neighbour) = view.neighbours.iter().flatten().nth(*beside) {
+                    self.beside(shared, trail, neighbour, area, buffer);
+                }
+            }
             Row::Step(_) => {
                 self.call(shared, number, area.y, buffer);
                 put(
@@ -207,6 +226,26 @@ impl Lanes {
             false => x + 2,
         };
         put(buffer, from, area.y, area.width.saturating_sub(from), &text, slow);
+    }
+
+    /// An entry that may belong to it, in the lane of its source.
+    fn beside(
+        &self,
+        shared: &Shared,
+        trail: &Trail,
+        neighbour: &Neighbour<Desk>,
+        area: Rect,
+        buffer: &mut Buffer,
+    ) {
+        let faint = shared.theme.style(Role::Faint);
+        put_right(buffer, 11, area.y, 10, &span_text(neighbour.at), faint);
+        let same = |step: &&Step| step.entry.source == neighbour.entry.source;
+        let lane = trail.steps.iter().find(same).map_or(0, |step| step.lane);
+        let x = self.x(lane);
+        put(buffer, x, area.y, 1, shared.theme.glyphs.dot, faint);
+        let room = area.width.saturating_sub(x + 5);
+        let text = brief(&neighbour.entry);
+        put_veiled(&shared.theme, (x + 4, area.y), room, &text, faint, buffer);
     }
 
     fn end(

@@ -8,7 +8,7 @@ use cribrum_core::{
     query::Expr,
     requests::Requests,
     source::Origin,
-    trail::{self, LaneBy, Link, Trail, Tree, Usual, width},
+    trail::{self, LaneBy, Link, Shortened, Trail, Tree, Usual, width},
     veil::{Anyone, Audience, Desk},
 };
 use cribrum_draw::{Format, Palette, TrailPlate};
@@ -18,7 +18,7 @@ use super::{
     state::{Compared, Followed, TrailView},
     view,
 };
-use crate::present::{Clock, trail_plate};
+use crate::present::{Clock, counted, trail_plate};
 use crate::tui::{
     context::{Choice, Context, Input, List, Question, Request, Step, Target},
     effect::Effect,
@@ -152,6 +152,13 @@ static KEYS: &[Binding<TrailView>] = &[
         TrailView::turn_tree,
     )
     .footer("spans"),
+    Binding::new(
+        Closer,
+        &[Key::Char('n')],
+        "n",
+        "what stands between its steps without an id, or not",
+        TrailView::turn_neighbours,
+    ),
     Binding::new(
         Closer,
         &[Key::Char('o')],
@@ -303,6 +310,8 @@ impl TrailView {
         self.followed = Followed::Keys(key, kind);
         self.usual = Compared::NotYet;
         self.links.clear();
+        self.writings.clear();
+        self.neighbours = None;
         (self.asked, self.beside) = (false, false);
         self.look(cx);
     }
@@ -312,9 +321,10 @@ impl TrailView {
         if !self.asked {
             match &self.followed {
                 Followed::Keys(key, kind) => {
-                    let (key, kind) = (*key, *kind);
+                    let (key, kind, writings) = (*key, *kind, self.writings.clone());
                     self.build(cx, move |snapshot, pass| {
-                        Trail::follow(snapshot, &trail::within(snapshot, key, kind), pass)
+                        let keys = trail::within(snapshot, key, kind);
+                        Trail::follow_with(snapshot, &keys, &writings, pass)
                     });
                 }
                 Followed::Text { key, .. } if self.is_found(&cx.shared) => {
@@ -336,6 +346,12 @@ impl TrailView {
                     Some(trail::links::<Desk>(snapshot, &trail::within(snapshot, key?, kind)))
                 },
                 |view: &mut Self, _, links| view.links = links,
+            );
+            cx.look(
+                "writings",
+                true,
+                move |snapshot, pass| trail::shortened::<Desk>(snapshot, key?, kind, pass),
+                Self::join_writings,
             );
             cx.look(
                 "clocks",
@@ -377,9 +393,14 @@ impl TrailView {
                 view.usual = Compared::NotYet;
                 view.beside = false;
             }
+            // What stands between them is looked for again where it is wanted.
+            let beside = view.neighbours.take().is_some();
             view.tree = Tree::of(&trail);
             view.as_tree &= view.tree.is_some();
             view.trail = Some(trail);
+            if beside {
+                view.turn_neighbours(cx);
+            }
             view.look(cx);
         });
     }
@@ -400,6 +421,50 @@ impl TrailView {
                 None => Compared::Few,
             };
         });
+    }
+
+    /// Takes in the entries that have only a part of the id, where no other id has the same.
+    fn join_writings(&mut self, cx: &mut Context, found: Vec<Shortened<Desk>>) {
+        if let Some(several) = found.iter().find(|part| part.others > 0) {
+            cx.tell(format!(
+                "{} with {}, which may be this id or {}, are left out",
+                counted(several.entries, "entry"),
+                several.id.text.for_terminal(),
+                counted(several.others, "other"),
+            ));
+        }
+        let alone = found.iter().filter(|part| part.others == 0);
+        let keys: Vec<IdKey> = alone.clone().map(|part| part.id.key).collect();
+        if keys == self.writings || !matches!(self.followed, Followed::Keys(..)) {
+            return;
+        }
+        if let Some(part) = alone.clone().next() {
+            let entries = alone.map(|part| part.entries).sum();
+            let text = part.id.text.for_terminal();
+            cx.tell(format!("{} with {text}, a part of this id", counted(entries, "more entry")));
+        }
+        self.writings = keys;
+        self.asked = false;
+        self.look(cx);
+    }
+
+    /// Shows what stands between the steps of a thread and has no id, or hides it again.
+    fn turn_neighbours(&mut self, cx: &mut Context) {
+        if self.neighbours.take().is_some() {
+            return;
+        }
+        let Some(trail) = self.trail.clone() else { return };
+        cx.look(
+            "neighbours",
+            true,
+            move |snapshot, pass| trail::neighbours(snapshot, &trail, pass),
+            |view: &mut Self, cx, found| {
+                if found.is_empty() {
+                    cx.tell("nothing without an id stands between two steps of the same thread, connection or process");
+                }
+                view.neighbours = Some(found);
+            },
+        );
     }
 
     /// Sets the clocks right that seem to be off, and reads everything again.

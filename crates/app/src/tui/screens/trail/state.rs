@@ -5,7 +5,7 @@ use cribrum_core::{
     engine::Lens,
     entry::IdKey,
     query::Expr,
-    trail::{ClockOff, LaneBy, Link, Trail, Tree, Usual},
+    trail::{ClockOff, LaneBy, Link, Neighbour, Trail, Tree, Usual},
     veil::Desk,
 };
 
@@ -44,6 +44,10 @@ pub(super) struct TrailView {
     /// What stands beside its ids has been asked for.
     pub(super) beside: bool,
     pub(super) links: Vec<Link<Desk>>,
+    /// Other writings of the id whose entries are among its steps.
+    pub(super) writings: Vec<IdKey>,
+    /// Entries that may belong to it, where they are shown.
+    pub(super) neighbours: Option<Vec<Neighbour<Desk>>>,
     /// Sources whose clocks seem to be off.
     pub(super) clocks: Vec<ClockOff>,
     pub(super) cursor: usize,
@@ -67,6 +71,8 @@ impl TrailView {
             usual: Compared::NotYet,
             beside: false,
             links: Vec::new(),
+            writings: Vec::new(),
+            neighbours: None,
             clocks: Vec::new(),
             cursor: 0,
             from: Some(from),

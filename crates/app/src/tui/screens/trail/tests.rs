@@ -93,3 +93,23 @@ fn a_clock_that_is_off_is_told_and_set_right() {
     desk.keys("o");
     assert_eq!(desk.message(), "no clock seems to be off");
 }
+
+#[test]
+fn shortened_ids_and_neighbours_come_in() {
+    let folder = tempfile::tempdir().unwrap();
+    let gate = "2026-03-14 06:41:01 INFO [http-1] asked request_id=7f3a9c21e0b4d86f\n\
+        2026-03-14 06:41:02 INFO [http-1] seats counted\n\
+        2026-03-14 06:41:04 INFO [http-1] answered request_id=7f3a9c21e0b4d86f\n";
+    std::fs::write(folder.path().join("gate.log"), gate).unwrap();
+    let deck = "2026-03-14 06:41:03 INFO seated request_id=d86f\n";
+    std::fs::write(folder.path().join("deck.log"), deck).unwrap();
+    let theme = crate::tui::theme::Theme::new(crate::settings::Palette::Dusk);
+    let mut desk = TestDesk::on(&[folder.path().to_owned()], (120, 30), theme);
+    let screen = desk.keys("«home»t").screen();
+    assert_eq!(desk.message(), "1 more entry with d86f, a part of this id");
+    assert!(screen.contains("seated") && screen.contains("3 entries · 2 lanes"), "{screen}");
+    assert!(!screen.contains("seats counted"));
+    let screen = desk.keys("n").screen();
+    assert!(screen.contains("seats counted") && screen.contains("3 entries · 2 lanes"), "{screen}");
+    assert!(!desk.keys("n").screen().contains("seats counted"));
+}

@@ -61,7 +61,7 @@ pub(super) fn draw(view: &TrailView, shared: &Shared, area: Rect, buffer: &mut B
 fn drawn(view: &TrailView, trail: &Trail, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let lanes = Lanes::of(trail, area.width);
     lanes.head(shared, trail, area.y, buffer);
-    let rows = rows(trail, view.usual());
+    let rows = rows(trail, view.usual(), view.neighbours.as_deref().unwrap_or_default());
     let height = usize::from(area.height.saturating_sub(1));
     let at =
         rows.iter().position(|row| matches!(row, Row::Step(n) if *n == view.cursor)).unwrap_or(0);
