@@ -7,8 +7,8 @@ use super::{Continues, Dialect, Head, Layout, is_other, text, message};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 5] = [
-    "host", "msgid", "pid", "priority", "app",
+const MADE_UP: [&str; 6] = [
+    "host", "msgid", "pid", "priority", "program", "app",
 ];
 
 pub(super) struct Syslog;

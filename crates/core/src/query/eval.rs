@@ -198,6 +198,13 @@ impl<'s> Subject<'s, '_> {
             Path::Field(name) | Path::Literal(name) => {
                 let mut held = false;
                 self.fields(name, &mut |field| held |= self.judge(field, judge));
+                // What a system's log names before the process id goes by its trade name as well.
+                if !held
+                    && *path == Path::Field("program".into())
+                    && self.facts.layout == LayoutId::SYSLOG
+                {
+                    held = self.entry.logger.as_deref().is_some_and(|text| judge("program", text));
+                }
                 if !held && matches!(path, Path::Field(_)) && ids::KINDS.contains(&name.as_str()) {
                     held =
                         self.entry.ids().iter().any(|(kind, id)| kind == name && judge(kind, id));

@@ -168,6 +168,8 @@ fn programs_that_share_a_log_have_runs_of_their_own() {
     let second = ["starting ferry 2.1", "engine warm"];
     assert_eq!(passing(&engine, "run = 2", 6), second);
     assert_eq!(passing(&engine, "run = latest", 6), ["arm up", second[0], second[1], "arm down"]);
+    assert_eq!(passing(&engine, "program = ferry", 6).len(), 4, "over its restarts");
+    assert_eq!(passing(&engine, "has program and program != ferry", 6), ["arm up", "arm down"]);
 }
 
 proptest! {
