@@ -322,6 +322,12 @@ pub(crate) enum SortRequests {
     Level,
     /// The status
     Status,
+    /// The id
+    Id,
+    /// What the first step says
+    First,
+    /// What the step says before which the longest wait lies
+    Before,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

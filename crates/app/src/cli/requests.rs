@@ -18,7 +18,7 @@ use super::{
 };
 use crate::{
     output::Output,
-    present::{count_text, counted, span_text, step_text},
+    present::{count_text, counted, in_order_of_text, span_text, step_text},
 };
 
 /// Requests that are listed as text unless more are asked for.
@@ -39,7 +39,16 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         None => Requests::usual_kind(snapshot, &pass),
     };
     let requests = kind.and_then(|kind| Requests::find(snapshot, kind, &pass));
-    let rows = requests.as_ref().map(|requests| requests.sorted(sort(args.sort), !args.ascending));
+    let order = (sort(args.sort), !args.ascending);
+    let rows = requests.as_ref().map(|requests| {
+        let rows = requests.sorted(order.0, order.1);
+        match order.0.is_text() {
+            true => {
+                in_order_of_text::<Anyone>(snapshot, requests, &rows, order, &pass).unwrap_or(rows)
+            }
+            false => rows,
+        }
+    });
     let (Some(requests), Some(rows)) = (&requests, rows.filter(|rows| !rows.is_empty())) else {
         let told = match kind {
             Some(kind) => format!("no entry has an id of the kind {kind}"),
@@ -72,6 +81,9 @@ fn sort(by: SortRequests) -> SortBy {
         SortRequests::Sources => SortBy::Sources,
         SortRequests::Level => SortBy::Level,
         SortRequests::Status => SortBy::Status,
+        SortRequests::Id => SortBy::Id,
+        SortRequests::First => SortBy::First,
+        SortRequests::Before => SortBy::Slowest,
     }
 }
 

@@ -265,6 +265,14 @@ fn requests_are_listed_in_three_forms() {
         rows.len() > 1_000
             && rows.windows(2).all(|two| two[0]["start"].as_str() <= two[1]["start"].as_str())
     );
+    for (column, member) in [("id", "id"), ("first", "first"), ("before", "before")] {
+        let (_, out, _) =
+            told(home, &["requests", &logs, "--as", "jsonl", "--sort", column, "--ascending"]);
+        let sorted = json_lines(&out);
+        let texts: Vec<&str> =
+            sorted.iter().map(|row| row[member].as_str().unwrap_or_default()).collect();
+        assert!(texts.len() == rows.len() && texts.is_sorted(), "{column}");
+    }
     let story = rows.iter().find(|row| row["id"] == "7f3a9c21e0b4d86f").unwrap();
     assert_eq!(
         (&story["status"], &story["entries"], &story["sources"]),

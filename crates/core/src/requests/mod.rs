@@ -196,6 +196,20 @@ pub enum SortBy {
     Level,
     /// The status.
     Status,
+    /// The id, as a text: its requests must be read ([`Texts`]).
+    Id,
+    /// What the first step says, which must be read.
+    First,
+    /// What the step says that was waited for longest, which must be read.
+    Slowest,
+}
+
+impl SortBy {
+    /// Whether it orders by what must be read of each request.
+    #[must_use]
+    pub fn is_text(self) -> bool {
+        matches!(self, Self::Id | Self::First | Self::Slowest)
+    }
 }
 
 impl Requests {
@@ -240,7 +254,7 @@ impl Requests {
         KINDS.iter().zip(counts).find(|(_, count)| *count * 20 >= most).map(|(kind, _)| *kind)
     }
 
-    /// Those that have entries in the pan, the numbers of their rows sorted.
+    /// Those that have entries in the pan, the numbers of their rows sorted; by start, where the order is that of texts.
     #[must_use]
     pub fn sorted(&self, by: SortBy, descending: bool) -> Vec<u32> {
         let rows = (0u32..).zip(&self.rows).filter(|(_, request)| request.in_pan > 0);
@@ -248,7 +262,7 @@ impl Requests {
         let value = |row: u32| -> i64 {
             let request = &self.rows[row as usize];
             match by {
-                SortBy::Start => request.start,
+                SortBy::Start | SortBy::Id | SortBy::First | SortBy::Slowest => request.start,
                 SortBy::Duration => request.duration(),
                 SortBy::Wait => request.wait,
                 SortBy::Entries => request.entries.into(),

@@ -71,9 +71,9 @@ impl Column {
         }
     }
 
-    /// What it orders by; nothing where that takes reading entries.
-    pub(super) fn sort(self) -> Option<SortBy> {
-        Some(match self {
+    /// What it orders by.
+    pub(super) fn sort(self) -> SortBy {
+        match self {
             Self::Start => SortBy::Start,
             Self::Duration => SortBy::Duration,
             Self::Entries => SortBy::Entries,
@@ -81,8 +81,10 @@ impl Column {
             Self::Level => SortBy::Level,
             Self::Status => SortBy::Status,
             Self::Wait => SortBy::Wait,
-            Self::Id | Self::First | Self::Slowest => return None,
-        })
+            Self::Id => SortBy::Id,
+            Self::First => SortBy::First,
+            Self::Slowest => SortBy::Slowest,
+        }
     }
 
     /// Cells; 0 for what is left.

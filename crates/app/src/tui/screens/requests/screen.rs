@@ -17,6 +17,7 @@ use super::{
     state::{Comparison, KEPT, Listed, Region, RequestsView},
     view,
 };
+use crate::present::in_order_of_text;
 use crate::tui::{
     context::{Choice, Context, Input, List, Question, Request, Step},
     keys::{ENTER, Key, LEFT, RIGHT},
@@ -280,12 +281,10 @@ impl RequestsView {
     }
 
     fn sort(&mut self, cx: &mut Context) {
-        let Some(by) = self.column().sort() else {
-            cx.tell("requests can be ordered by what is measured: start, duration, wait, entries, sources, level, status");
-            return;
-        };
+        let by = self.column().sort();
         let (before, descending) = self.order;
-        self.order = (by, if before == by { !descending } else { by != SortBy::Start });
+        let first = by != SortBy::Start && !by.is_text();
+        self.order = (by, if before == by { !descending } else { first });
         (self.cursor, self.at) = (0, None);
         self.list_again(cx);
     }
@@ -404,6 +403,9 @@ fn listed(
             kept.extend(some.iter().filter(says).copied());
         }
         rows = kept;
+    }
+    if by.is_text() {
+        rows = in_order_of_text::<Desk>(snapshot, &requests, &rows, (by, descending), pass)?;
     }
     let durations = Durations::of(&requests, &rows);
     let grave = |row: &&u32| requests.rows[**row as usize].worst >= Some(Level::Error);

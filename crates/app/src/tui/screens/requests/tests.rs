@@ -46,6 +46,16 @@ fn requests_are_ordered_by_any_figure_and_narrowed_by_words() {
     assert!(start(&mut desk, 0) <= start(&mut desk, 1), "the earliest first");
     desk.keys(",");
     assert!(start(&mut desk, 0) >= start(&mut desk, 1), "and the latest, where it is asked again");
+    // By what must be read of each: from the start six columns to the right is the id.
+    let screen = desk.keys("«right»«right»«right»«right»«right»«right»,").screen();
+    assert!(screen.contains("id ↑"), "{screen}");
+    let ids = |screen: &str| -> Vec<String> {
+        let at = screen.lines().position(|line| line.contains("id ↑")).unwrap();
+        let column = screen.lines().nth(at).unwrap().find("id ↑").unwrap();
+        let cell = |line: &str| line.chars().skip(column).take(8).collect::<String>();
+        screen.lines().skip(at + 1).take(20).map(cell).collect()
+    };
+    assert!(ids(&screen).is_sorted(), "{screen}");
     desk.keys("/session 201«enter»");
     let screen = desk.screen();
     let rows = screen.lines().filter(|line| line.contains("POST /session")).count();

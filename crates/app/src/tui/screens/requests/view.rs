@@ -162,7 +162,7 @@ fn head(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let (by, descending) = view.order;
     each_column(area, |column, x, width| {
-        let sorted = column.sort() == Some(by);
+        let sorted = column.sort() == by;
         let sign = if descending { "↓" } else { "↑" };
         let title =
             if sorted { format!("{} {sign}", column.title()) } else { column.title().into() };
