@@ -30,6 +30,8 @@ pub(super) enum Part {
     Method,
     Target,
     Thread,
+    /// A number that a request and its response may share.
+    Number,
     Pid,
     Program,
     Version,
@@ -52,6 +54,8 @@ impl Part {
             }
             b"thread" | b"threadname" | b"tid" | b"threadid" | b"tag" | b"connection" | b"conn"
             | b"connectionid" | b"worker" | b"goroutine" | b"channel" => Self::Thread,
+            b"id" | b"req" | b"reqno" | b"requestno" | b"requestnumber" | b"exchange"
+            | b"callid" | b"streamid" | b"messageid" => Self::Number,
             b"pid" | b"processid" | b"processpid" | b"procid" => Self::Pid,
             name if roles::is_program(name) => Self::Program,
             b"version" | b"serviceversion" | b"appversion" | b"release" | b"buildversion" => {
@@ -72,6 +76,7 @@ pub(super) struct Said {
     target: u32,
     status: bool,
     thread: u32,
+    number: u32,
     pid: u32,
     program: Program,
     version: u32,
@@ -93,6 +98,7 @@ impl Said {
             Part::Method if text.len() <= 16 => first(&mut self.method, &text.to_ascii_uppercase()),
             Part::Target => first(&mut self.target, path_of(text)),
             Part::Thread => first(&mut self.thread, text),
+            Part::Number if text.len() <= 40 => first(&mut self.number, text),
             Part::Pid => first(&mut self.pid, text),
             Part::Program => first(&mut self.program, text),
             Part::Version if text.bytes().any(|b| b.is_ascii_digit()) => {
@@ -126,6 +132,7 @@ impl Said {
         either(&mut self.method, shared.method);
         either(&mut self.target, shared.target);
         either(&mut self.thread, shared.thread);
+        either(&mut self.number, shared.number);
         either(&mut self.pid, shared.pid);
         either(&mut self.program, shared.program);
         either(&mut self.version, shared.version);
@@ -256,6 +263,7 @@ impl HintBuilder {
             index,
             says,
             thread,
+            number: said.number,
             target: if said.method > 0 { target } else { 0 },
         });
     }

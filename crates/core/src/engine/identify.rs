@@ -80,6 +80,14 @@ impl Ended {
         if self.status == 0 {
             self.status = status_of(own, text).unwrap_or(0);
         }
+        if matches!(own, query::BUSY | query::IDLE) {
+            #[expect(
+                clippy::cast_possible_truncation,
+                reason = "seven digits are enough to order by"
+            )]
+            let seconds = query::seconds("took", text).unwrap_or(0.0) as f32;
+            self.took = self.took.max(0.0) + seconds;
+        }
         if self.took < 0.0
             && query::is_duration_name(own)
             && let Some(seconds) = query::seconds(own, text)
@@ -127,7 +135,9 @@ impl Means {
     const NOTHING: Self = Self { naming: None, ends: false, part: None };
 
     fn of(parent: &str, own: &str) -> Self {
-        let ends = is_status(own.as_bytes()) || query::is_duration_name(own);
+        let ends = is_status(own.as_bytes())
+            || query::is_duration_name(own)
+            || matches!(own, query::BUSY | query::IDLE);
         Self { naming: ids::naming(parent, own), ends, part: Part::of(own) }
     }
 }

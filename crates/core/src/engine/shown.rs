@@ -6,6 +6,7 @@ use std::{
 };
 
 use super::Exchange;
+use crate::query;
 use crate::{
     entry::{self, Entry, IdKey, Level, Offset, Severity},
     guard,
@@ -119,15 +120,74 @@ impl<A: Audience> Shown<A> {
         self.exchange = Some(Box::new(exchange));
     }
 
-    /// How long it took, in seconds, if a field says so.
+    /// How long it took, in seconds, if a field says so; of a span that a text tells of, the time that it was at work and
+    /// the time that it waited.
     #[must_use]
     pub fn took(&self) -> Option<f64> {
+        if let Some(took) = self.worked() {
+            return Some(took);
+        }
         self.own_fields().iter().find_map(|field| match &field.value {
             CleanValue::Text(text) | CleanValue::Number(text) => {
                 seconds(field.name.as_str(), text.as_str())
             }
             _ => None,
         })
+    }
+
+    /// The time that a span was at work and that it waited, in seconds, as the entry tells that closes it.
+    fn worked(&self) -> Option<f64> {
+        fn find<A: Audience>(fields: &[CleanField<A>], name: &str) -> Option<f64> {
+            fields.iter().find_map(|field| match &field.value {
+                CleanValue::Text(text) if field.name.as_str() == name => {
+                    crate::query::seconds("took", text.as_str())
+                }
+                CleanValue::Map(fields) => find(fields, name),
+                _ => None,
+            })
+        }
+        let fields = self.own_fields();
+        Some(find(fields, query::BUSY)? + find(fields, query::IDLE).unwrap_or(0.0))
+    }
+
+    /// The names of the spans that a text or an object says it stands in, the outermost first.
+    #[must_use]
+    pub fn spans(&self) -> Vec<String> {
+        let field = |name: &str| self.own_fields().iter().find(|field| field.name.as_str() == name);
+        match field("spans").or_else(|| field("span")).map(|field| &field.value) {
+            // `request{id=7}:place`
+            Some(CleanValue::Text(text)) => {
+                let mut depth = 0;
+                let outside = text.as_str().chars().filter(|c| {
+                    depth += i32::from(*c == '{');
+                    let shown = depth == 0;
+                    depth -= i32::from(*c == '}');
+                    shown
+                });
+                let names: String = outside.collect();
+                names.split(':').filter(|name| !name.is_empty()).map(str::to_owned).collect()
+            }
+            Some(CleanValue::List(spans)) => {
+                let names = spans.iter().filter_map(|span| match &span.value {
+                    CleanValue::Map(fields) => {
+                        let name = fields.iter().find(|field| field.name.as_str() == "name")?;
+                        match &name.value {
+                            CleanValue::Text(text) => Some(text.as_str().to_owned()),
+                            _ => None,
+                        }
+                    }
+                    _ => None,
+                });
+                names.collect()
+            }
+            _ => Vec::new(),
+        }
+    }
+
+    /// Whether it closes a span that a text tells of.
+    #[must_use]
+    pub fn closes_span(&self) -> bool {
+        self.worked().is_some() && !self.spans().is_empty()
     }
 
     /// The status of HTTP that it tells.

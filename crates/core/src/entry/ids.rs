@@ -393,8 +393,8 @@ const FORMS: [u8; 256] = {
             b'a'..=b'f' => INSIDE | HEX,
             b'A'..=b'F' => INSIDE | HEX | UPPER,
             b'I' | b'L' | b'O' | b'U' => INSIDE | OTHER,
-            b'A'..=b'Z' => INSIDE | OTHER | UPPER,
-            b'a'..=b'z' => INSIDE | OTHER,
+            b'G'..=b'Z' => INSIDE | OTHER | UPPER,
+            b'g'..=b'z' => INSIDE | OTHER,
             b'-' => INSIDE | DASH,
             _ => 0,
         };
@@ -566,7 +566,8 @@ mod tests {
             for token in &want {
                 let at = token.as_ptr().addr() - text.as_ptr().addr();
                 let others = want.iter().filter(|other| other.as_ptr() != token.as_ptr());
-                prop_assert_eq!(texts(&[at..at + token.len()]), others.copied().collect::<Vec<_>>());
+                let known = std::slice::from_ref(&(at..at + token.len())).to_vec();
+                prop_assert_eq!(texts(&known), others.copied().collect::<Vec<_>>());
             }
         }
     }

@@ -92,7 +92,8 @@ pub(super) fn entry(
     push(out, "]}");
 }
 
-/// Adds to the object what is known of the entry beside others: `run`, the number of its run, and `exchange`, where the
+/// Adds to the object what is known of the entry beside others: `run`, the number of its run, where its source has several,
+/// and `exchange`, where the
 /// other half of it stands (`half`, `source`, `line`), and what either half tells.
 pub(super) fn beside(out: &mut Vec<u8>, snapshot: &Snapshot, id: EntryId, entry: &Entry<'_>) {
     if let Some(run) = snapshot.run_number(id, entry) {

@@ -96,6 +96,10 @@ fn unit_of_name(name: &str) -> Option<f64> {
         .map(|(_, factor)| factor)
 }
 
+/// Names of fields that tell, where a span closes, how long it was at work, and how long it waited.
+pub(crate) const BUSY: &str = "time.busy";
+pub(crate) const IDLE: &str = "time.idle";
+
 /// What the names of fields begin with that say how long something took.
 pub(super) const DURATION_STEMS: [&str; 6] =
     ["took", "duration", "elapsed", "latency", "request_time", "response_time"];

@@ -54,6 +54,8 @@ pub(crate) struct Half {
     pub(crate) says: Says,
     /// What the entry names its thread, its connection or its process, hashed; 0 where it names none.
     pub(crate) thread: u32,
+    /// What the entry numbers itself with (`id=71`), hashed; 0 where it does not.
+    pub(crate) number: u32,
     /// Method and path, hashed; 0 where it names none.
     pub(crate) target: u32,
 }

@@ -218,7 +218,8 @@ impl<A: Audience> Trail<A> {
         // A request that was answered when its entry was written began before it. What else took that long is no reason
         // to begin earlier: nothing of a request comes before it.
         let asked = entries.iter().zip(&spans).filter(|(entry, _)| {
-            entry.layout.is_access() || entry.layout.is_span() || entry.status().is_some()
+            let whole = entry.layout.is_access() || entry.layout.is_span();
+            whole || entry.status().is_some() || entry.closes_span()
         });
         let begun = asked.filter_map(|(_, span)| Some(span.as_ref()?.0));
         trail.start = begun.chain([trail.start]).min().unwrap_or_default();

@@ -47,7 +47,8 @@ impl Tree {
     /// The tree of a trail; `None` where fewer than two of its steps are spans. Cost: its steps.
     #[must_use]
     pub fn of<A: Audience>(trail: &Trail<A>) -> Option<Self> {
-        let known: Vec<Known> = trail.steps.iter().map(known).collect();
+        let mut known: Vec<Known> = trail.steps.iter().map(known).collect();
+        place_by_time(trail, &mut known);
         let spans = known.iter().filter(|step| step.span.is_some()).count();
         (spans >= 2).then(|| Self::made(&known))
     }
@@ -112,6 +113,43 @@ fn known<A: Audience>(step: &Step<A>) -> Known {
     match step.span.filter(|_| step.entry.layout.is_span()) {
         Some(span) => Known { key: of("span_id"), parent: of("parent_span_id"), span: Some(span) },
         None => Known { key: None, parent: of("span_id"), span: None },
+    }
+}
+
+/// Places the spans that texts tell of, which have names and no ids: each stands in the shortest one that lasted around
+/// it, whose names are its own without the last; an entry stands in that of all of its names.
+fn place_by_time<A: Audience>(trail: &Trail<A>, known: &mut [Known]) {
+    let names: Vec<Vec<String>> = trail.steps.iter().map(|step| step.entry.spans()).collect();
+    let closes = |at: usize| trail.steps[at].entry.closes_span() && known[at].key.is_none();
+    let spans: Vec<(usize, (i64, i64))> = (0..known.len())
+        .filter(|at| closes(*at))
+        .filter_map(|at| Some((at, trail.steps[at].span?)))
+        .collect();
+    let key = |at: usize| IdKey(at as u64 + 1);
+    for (at, step) in trail.steps.iter().enumerate().filter(|(at, _)| !names[*at].is_empty()) {
+        let own = spans.iter().find(|(span, _)| *span == at).map(|(_, span)| *span);
+        if known[at].key.is_some() || known[at].parent.is_some() {
+            continue;
+        }
+        let (around, (from, to)) = match own {
+            Some(span) => (&names[at][..names[at].len() - 1], span),
+            None => (&names[at][..], (step.at, step.at)),
+        };
+        let outer = spans.iter().filter(|(other, (start, end))| {
+            let same = step.entry.source == trail.steps[*other].entry.source;
+            // Times are told in whole microseconds, durations in three digits.
+            let slack = (end - start) / 100 + 1_000;
+            *other != at
+                && same
+                && names[*other] == around
+                && *start - slack <= from
+                && to <= *end + slack
+        });
+        let outer = outer.min_by_key(|(_, (start, end))| end - start);
+        known[at].parent = outer.map(|(other, _)| key(*other));
+        if own.is_some() {
+            (known[at].key, known[at].span) = (Some(key(at)), own);
+        }
     }
 }
 

@@ -4,7 +4,7 @@ use cribrum_core::{
     engine::{Engine, Lens, Pass, Snapshot},
     entry::Level,
     query::Expr,
-    trail::{Trail, neighbours, resolve, shortened},
+    trail::{Trail, Tree, neighbours, resolve, shortened},
     veil::Desk,
 };
 
@@ -216,4 +216,77 @@ fn what_stands_between_two_steps_of_a_thread_is_a_neighbour() {
         found.iter().map(|n| (n.before, n.at / 1_000_000, n.entry.message.as_str())).collect();
     assert_eq!(told, [(1, 1_000, "seats counted")]);
     assert_eq!(snapshot.line(found[0].entry.id).unwrap(), 2);
+}
+
+/// The tree of a trail: depth, what it says or the name of its span, how long it took and how much of that itself.
+fn tree_of(trail: &Trail) -> Vec<String> {
+    let tree = Tree::of(trail).unwrap();
+    let nodes = tree.nodes.iter().map(|node| {
+        let entry = &trail.steps[node.step].entry;
+        let name = match entry.closes_span() {
+            true => entry.spans().pop().unwrap(),
+            false => entry.message.to_string(),
+        };
+        let ms = |nanos: Option<i64>| nanos.map_or(-1, |nanos| nanos / 1_000_000);
+        let slow = if node.slowest { "*" } else { "" };
+        format!("{}{name}{slow} {} {}", "-".repeat(node.depth), ms(node.took), ms(node.own))
+    });
+    nodes.collect()
+}
+
+#[test]
+fn spans_that_texts_open_and_close_stand_in_a_tree() {
+    let front = |millis: u32| {
+        format!("2026-03-14T06:41:02.{millis:03}000Z  INFO request{{method=POST request_id={ID}}}:")
+    };
+    let text = [
+        format!("{} booking::http: new\n", front(0)),
+        format!("{}place{{seats=2}}: booking::holds: enter\n", front(10)),
+        format!("{}place{{seats=2}}: booking::holds: hold placed\n", front(20)),
+        format!(
+            "{}place{{seats=2}}: booking::holds: close time.busy=15.0ms time.idle=5.00ms\n",
+            front(30)
+        ),
+        format!("{}charge: booking::pay: close time.busy=1.20ms time.idle=7.80ms\n", front(40)),
+        format!("{} booking::http: close time.busy=30.0ms time.idle=30.0ms\n", front(60)),
+    ]
+    .concat();
+    let names = |name: &str| format!("\"span\":{{\"name\":\"{name}\"}}");
+    let object = |millis: u32, name: &str, message: &str, spans: &str| {
+        format!(
+            "{{\"timestamp\":\"2026-03-14T06:41:02.{millis:03}000Z\",\"level\":\"INFO\",\"fields\":{{{message}}},{},\
+             \"spans\":[{{\"request_id\":\"{ID}\",\"name\":\"request\"}}{spans}]}}\n",
+            names(name)
+        )
+    };
+    let closes = |busy: &str| {
+        format!("\"message\":\"close\",\"time.busy\":\"{busy}\",\"time.idle\":\"5.00ms\"")
+    };
+    let objects = [
+        object(30, "place", &closes("15.0ms"), ",{\"name\":\"place\"}"),
+        object(60, "request", &closes("55.0ms"), ""),
+    ]
+    .concat();
+    for (text, want) in [
+        (
+            &text,
+            vec![
+                "request* 60 31",
+                "-new -1 -1",
+                "-place 20 20",
+                "--enter -1 -1",
+                "--hold placed -1 -1",
+                "-charge* 9 9",
+            ],
+        ),
+        (&objects, vec!["request* 60 40", "-place* 20 20"]),
+    ] {
+        let intake = Intake::new(&[("booking.log", text)]);
+        let engine = intake.engine(false);
+        let snapshot = identified(&engine, text.lines().count());
+        let (key, _) = key_of(&snapshot, ID);
+        let trail: Trail = Trail::follow(&snapshot, &[key], &Pass::default()).unwrap();
+        assert_eq!(tree_of(&trail), want);
+        assert_eq!(trail.duration / 1_000_000, 60);
+    }
 }

@@ -75,6 +75,7 @@ pub struct Exchange<A: Audience> {
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
 enum Key {
     Id(IdKey),
+    Number(u32),
     Thread(u32),
     /// Nothing but the place where they stand.
     Nothing,
@@ -145,6 +146,9 @@ fn keys_of(half: &Half, column: &IdColumn, keys: &mut Vec<Key>) {
     for kind in KINDS.map(ids::number_of) {
         let of_kind = of_entry.iter().filter(|id| column.kind(**id) == kind);
         keys.extend(of_kind.map(|id| Key::Id(column.key(*id))));
+    }
+    if half.number > 0 {
+        keys.push(Key::Number(half.number));
     }
     if half.thread > 0 {
         keys.push(Key::Thread(half.thread));

@@ -302,10 +302,14 @@ impl Snapshot {
         runs.runs[source.runs.clone()].get(number - 1)
     }
 
-    /// The number of the run that an entry is from, once that is known.
+    /// The number of the run that an entry is from, once that is known, where its source has several.
     pub(crate) fn run_number(&self, id: EntryId, entry: &Entry<'_>) -> Option<usize> {
         let block = self.block(id).filter(|block| self.across.knows(id.block(), block))?;
         let runs = &self.across.runs;
+        let source = runs.sources.get(&block.source.index())?;
+        if source.runs.len() < 2 {
+            return None;
+        }
         let program = match runs.is_mixed(block.source.index()) {
             true => {
                 let of_system = block.layout(id.index()) == LayoutId::SYSLOG;

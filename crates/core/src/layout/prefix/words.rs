@@ -209,11 +209,23 @@ impl Prefix {
     /// `request{id=7 method=GET}: `: the spans that an event stands in, with their fields.
     fn span(&mut self, line: &[u8], at: usize) -> Option<usize> {
         let rest = line.get(at..line.len().min(at + REACH))?;
-        let open = memchr::memchr(b'{', rest)?;
+        // Behind another one, a name alone is a span without fields.
+        let behind = self.spans.as_ref().is_some_and(|spans| spans.end + 1 == at);
+        let bare = rest
+            .iter()
+            .position(|b| matches!(b, b':' | b'{' | b' '))
+            .filter(|end| behind && rest[*end] == b':' && rest.get(end + 1) != Some(&b':'));
+        let open = match bare {
+            Some(end) => end,
+            None => memchr::memchr(b'{', rest)?,
+        };
         if open == 0 || !is_name(&rest[..open]) {
             return None;
         }
-        let close = open + memchr::memchr(b'}', &rest[open..])?;
+        let close = match bare {
+            Some(end) => end - 1,
+            None => open + memchr::memchr(b'}', &rest[open..])?,
+        };
         if rest.get(close + 1) != Some(&b':') {
             return None;
         }
@@ -231,7 +243,9 @@ impl Prefix {
                 self.spans = Some(at..at + close + 1);
             }
         }
-        self.groups.push(at + open + 1..at + close);
+        if open < close {
+            self.groups.push(at + open + 1..at + close);
+        }
         Some(at + close + 2)
     }
 

@@ -351,7 +351,7 @@ impl TrailView {
                 "writings",
                 true,
                 move |snapshot, pass| trail::shortened::<Desk>(snapshot, key?, kind, pass),
-                Self::join_writings,
+                |view: &mut Self, cx, found| view.join_writings(cx, &found),
             );
             cx.look(
                 "clocks",
@@ -424,7 +424,7 @@ impl TrailView {
     }
 
     /// Takes in the entries that have only a part of the id, where no other id has the same.
-    fn join_writings(&mut self, cx: &mut Context, found: Vec<Shortened<Desk>>) {
+    fn join_writings(&mut self, cx: &mut Context, found: &[Shortened<Desk>]) {
         if let Some(several) = found.iter().find(|part| part.others > 0) {
             cx.tell(format!(
                 "{} with {}, which may be this id or {}, are left out",

@@ -90,5 +90,10 @@ fn row(shared: &Shared, trail: &Trail, node: Node, most: i64, area: Rect, buffer
         _ => theme.style(Role::Text),
     };
     let room = area.right().saturating_sub(x);
-    put_veiled(theme, (x, y), room, &brief(&step.entry), style, buffer);
+    // What closes a span says no more than that.
+    let text = match step.entry.closes_span() {
+        true => step.entry.spans().pop().unwrap_or_default(),
+        false => brief(&step.entry),
+    };
+    put_veiled(theme, (x, y), room, &text, style, buffer);
 }
