@@ -37,6 +37,7 @@ mod lexer;
 mod needle;
 mod parse;
 mod predicate;
+mod spread;
 mod units;
 mod words;
 

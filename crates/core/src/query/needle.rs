@@ -4,7 +4,7 @@ use aho_corasick::{AhoCorasick, AhoCorasickBuilder, packed};
 use memchr::memmem;
 use regex_syntax::hir::{Hir, HirKind};
 
-use super::{Expr, Literal, Op, Path, ast::Pattern};
+use super::{Expr, Literal, Op, Path, ast::Pattern, spread::Spread};
 use crate::entry::ids;
 
 /// Shorter literals are in too many places to be worth a search.
@@ -125,6 +125,8 @@ fn parts_of(hir: &Hir) -> Option<Vec<String>> {
 
 /// A search for needles.
 pub(super) enum Search {
+    /// An id, in one case or in any.
+    Id(Spread),
     Exact(Vec<memmem::Finder<'static>>),
     AnyCase(AnyCase),
     Many(AhoCorasick),
@@ -134,6 +136,11 @@ impl Search {
     pub(super) fn new(needles: &Needles) -> Option<Self> {
         let letters = |text: &String| text.bytes().any(|b| b.is_ascii_alphabetic());
         let any_case = needles.any_case && needles.texts.iter().any(letters);
+        if let [text] = needles.texts.as_slice()
+            && let Some(id) = Spread::new(text, any_case)
+        {
+            return Some(Self::Id(id));
+        }
         if !any_case && needles.texts.len() <= FEW {
             let finder = |text: &String| memmem::Finder::new(text).into_owned();
             return Some(Self::Exact(needles.texts.iter().map(finder).collect()));
@@ -155,6 +162,12 @@ impl Search {
                     while let Some(found) = bytes.get(at..).and_then(|rest| finder.find(rest)) {
                         at = hit(at + found).max(at + found + 1);
                     }
+                }
+            }
+            Self::Id(id) => {
+                let mut at = 0;
+                while let Some(found) = id.find(bytes, at) {
+                    at = hit(found).max(found + 1);
                 }
             }
             Self::AnyCase(search) => search.each(bytes, hit),

@@ -1,5 +1,8 @@
 //! Texts that are written otherwise than they read.
 
+use std::sync::LazyLock;
+
+use aho_corasick::packed::Searcher;
 use memchr::memmem;
 
 /// Whether texts in a block may be written otherwise than they read: escaped letters, colours within
@@ -16,10 +19,40 @@ pub(super) fn are_other(bytes: &[u8], json: bool, wrapped: bool) -> bool {
 }
 
 /// The same for bytes of which nothing else is known: where there may be objects, they are looked for, and so is
-/// what several entries share.
+/// what several entries share. Cost: two looks at the bytes, and one more at those of objects.
 pub(crate) fn may_be_other(bytes: &[u8]) -> bool {
-    let json = has(bytes, b"\":") || has(bytes, b"\" :");
-    are_other(bytes, json, true) || json && has(bytes, b"resourceLogs")
+    // Parts of what is looked for that hardly stand anywhere else.
+    const SIGNS: [&[u8]; 7] = [
+        b"\\u00",
+        b"stdout P ",
+        b"stderr P ",
+        b"stream\":\"",
+        b"args\"",
+        b"MESSAGE\"",
+        b"resourceLogs",
+    ];
+    static SEARCH: LazyLock<Option<Searcher>> = LazyLock::new(|| Searcher::new(SIGNS));
+    let Some(search) = &*SEARCH else { return true };
+    if memchr::memchr(0x1b, bytes).is_some() {
+        return true;
+    }
+    let mut of_objects = false;
+    for hit in search.find_iter(bytes) {
+        let before = |text: &[u8]| bytes[..hit.start()].ends_with(text);
+        match SIGNS[hit.pattern().as_usize()] {
+            b"stream\":\"" => {
+                if before(b"\",\"") && !before(b"\\n\",\"") {
+                    return true;
+                }
+            }
+            b"args\"" => of_objects |= before(b"\""),
+            b"MESSAGE\"" => of_objects |= before(b"\"") && is_bytes_as_text(bytes, hit.start() - 1),
+            b"resourceLogs" => of_objects = true,
+            _ => return true,
+        }
+    }
+    let json = || has(bytes, b"\":") || has(bytes, b"\" :");
+    of_objects && json() || memchr::memchr(b'{', bytes).is_some() && json() && has_templates(bytes)
 }
 
 fn has(bytes: &[u8], part: &[u8]) -> bool {
@@ -60,10 +93,12 @@ fn has_templates(bytes: &[u8]) -> bool {
 
 /// A message as a list of the numbers of its bytes.
 fn has_bytes_as_text(bytes: &[u8]) -> bool {
-    memmem::find_iter(bytes, b"\"MESSAGE\"").any(|at| {
-        let behind = bytes[at + 9..].iter().find(|b| !matches!(b, b' ' | b':' | b'\t'));
-        behind == Some(&b'[')
-    })
+    memmem::find_iter(bytes, b"\"MESSAGE\"").any(|at| is_bytes_as_text(bytes, at))
+}
+
+fn is_bytes_as_text(bytes: &[u8], at: usize) -> bool {
+    let behind = bytes[at + 9..].iter().find(|b| !matches!(b, b' ' | b':' | b'\t'));
+    behind == Some(&b'[')
 }
 
 /// A container's whole line ends with an escaped line end.
@@ -79,6 +114,21 @@ mod tests {
     fn among_others(text: &str) -> String {
         let others = "{\"msg\":\"plain\",\"user\":{\"id\":1}}\n".repeat(200);
         format!("{others}{text}\n{others}")
+    }
+
+    proptest::proptest! {
+        /// Two looks see what a look for each of them sees.
+        #[test]
+        fn all_signs_are_seen_at_once(parts in proptest::collection::vec(proptest::sample::select(vec![
+            "{\"msg\":\"plain\"}", "{", "}", "\"", ":", " ", "\\", "\\n", "\\u00", "\\u01", "stdout P ", "stderr P", "\",\"stream\":\"",
+            "stream\":\"", "\"args\"", "args\"", "\"MESSAGE\"", "MESSAGE\"", "[", ": [", "resourceLogs", "{Name}", "\"Name\"", "\u{1b}",
+        ]), 0..12)) {
+            let text = parts.concat();
+            let bytes = text.as_bytes();
+            let json = has(bytes, b"\":") || has(bytes, b"\" :");
+            let want = are_other(bytes, json, true) || json && has(bytes, b"resourceLogs");
+            proptest::prop_assert_eq!(may_be_other(bytes), want, "{}", text);
+        }
     }
 
     #[test]
