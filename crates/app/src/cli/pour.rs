@@ -250,7 +250,12 @@ impl From<Poured> for Passed {
 
 /// Reads and sifts everything that the arguments name. An output that is one of the sources is refused before.
 pub(crate) fn pour(args: &Pour, output: Option<&Path>) -> Result<Poured, Stop> {
-    let Asked { found, options, conditions, veil, beside } = Asked::of(args, output)?;
+    pour_asked(Asked::of(args, output)?)
+}
+
+/// The same, once it is known what is asked for.
+pub(crate) fn pour_asked(asked: Asked) -> Result<Poured, Stop> {
+    let Asked { found, options, conditions, veil, beside } = asked;
     read(found, options, &conditions, veil, beside)
 }
 

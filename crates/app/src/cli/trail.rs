@@ -3,12 +3,14 @@
 use std::{io::Write, sync::Arc};
 
 use cribrum_core::{
-    engine::{Lens, Pass, Snapshot},
+    EntryId,
+    engine::{self, Lens, Pass, Snapshot},
     entry::Level,
     export::{Exporter, Format as Form},
     query::Expr,
     requests::Requests,
-    trail::{self, Named, Trail as Steps, Usual},
+    sieve::{Mesh, Sieve},
+    trail::{self, MOST_STEPS, Named, Trail as Steps, Usual},
     veil::Anyone,
 };
 
@@ -17,7 +19,7 @@ use cribrum_draw::Format;
 use super::{
     args::{Table, Trail},
     exit::{Exit, Stop, tell},
-    pour::{self, Poured},
+    pour::{self, Asked, Poured},
 };
 use crate::{
     output::{self, Output},
@@ -31,7 +33,19 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
     if ids.contains(&"") {
         return Err(Stop::usage("an id was expected"));
     }
-    let poured = pour::pour(&args.pour, args.output.as_deref())?;
+    let drawn = args.output.as_deref().and_then(Format::of);
+    let asked = Asked::of(&args.pour, args.output.as_deref())?;
+    if let ([id], false, None) = (ids.as_slice(), args.usual, drawn)
+        && let Some((snapshot, mut steps)) = searched(&asked, id, args)
+    {
+        if let Some(by) = args.lanes {
+            steps.arrange(&snapshot, by.into());
+        }
+        let gone = steps.gone > 0;
+        write(args, &snapshot, &steps, None)?;
+        return Ok(Exit::of(true, asked.unread() || gone));
+    }
+    let poured = pour::pour_asked(asked)?;
     let named: Vec<Named> = ids
         .iter()
         .map(|id| resolved(&poured, id, args.kind.as_deref()))
@@ -53,7 +67,6 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
             count_text(steps.steps.len())
         ));
     }
-    let drawn = args.output.as_deref().and_then(Format::of);
     let compared = args.usual || drawn.is_some();
     let usual = if compared { usual(&snapshot, &steps, &pass) } else { None };
     if let (Some(format), Some(path)) = (drawn, &args.output) {
@@ -64,14 +77,47 @@ pub(super) fn run(args: &Trail) -> Result<Exit, Stop> {
         output::write_file(path, &bytes).map_err(Stop::output)?;
         return Ok(Exit::of(true, poured.unread || gone));
     }
+    write(args, &snapshot, &steps, usual.as_ref())?;
+    Ok(Exit::of(true, poured.unread || steps.gone > 0))
+}
+
+/// Writes the steps.
+fn write(
+    args: &Trail,
+    snapshot: &Snapshot,
+    steps: &Steps<Anyone>,
+    usual: Option<&Usual<Anyone>>,
+) -> Result<(), Stop> {
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
-        Table::Text => text(&steps, usual.as_ref(), &mut out),
-        Table::Jsonl => jsonl(&steps, &snapshot, &mut out),
+        Table::Text => text(steps, usual, &mut out),
+        Table::Jsonl => jsonl(steps, snapshot, &mut out),
     }
     .and_then(|()| out.finish())
-    .map_err(Stop::output)?;
-    Ok(Exit::of(true, poured.unread || steps.gone > 0))
+    .map_err(Stop::output)
+}
+
+/// The trail of an id by a search for its text, where nothing is asked for that takes reading everything: first as it is
+/// typed, then as a part of another one. Nothing where that does not lead to one id.
+fn searched(asked: &Asked, id: &str, args: &Trail) -> Option<(Snapshot, Steps<Anyone>)> {
+    if !asked.fixed()?.meshes.is_empty() || id.contains('«') {
+        return None;
+    }
+    let numbered = args.form == Table::Jsonl;
+    [Expr::Id(id.to_owned()), Expr::Word(id.to_owned())].into_iter().find_map(|expr| {
+        let sieve = Sieve { meshes: vec![Mesh::of(expr)] };
+        let (found, options, veil) = (&asked.found, &asked.options, &asked.veil);
+        let snapshot = engine::search(found, options, &sieve, veil, numbered)?;
+        let entries: Vec<EntryId> = snapshot.pan.iter_from(0).collect();
+        let kind = args.kind.as_deref().filter(|kind| engine::id_kinds().contains(kind));
+        if kind.is_none() && args.kind.is_some() || entries.len() > MOST_STEPS {
+            return None;
+        }
+        let named = trail::resolve(&snapshot, entries.iter().copied(), id, kind).ok()?;
+        let [named] = named.as_slice() else { return None };
+        let steps = Steps::among(&snapshot, &entries, &[named.key], &Pass::default())?;
+        Some((snapshot, steps)).filter(|(_, steps)| !steps.steps.is_empty())
+    })
 }
 
 /// Looks for the entries of a condition.
@@ -95,7 +141,7 @@ fn resolved(poured: &Poured, text: &str, kind: Option<&str>) -> Result<Named, St
     let read = |error| Stop::source(format!("can't read: {error}"));
     let snapshot = look(poured, Expr::Word(text.to_owned()));
     let mut found = match snapshot.lens(Lens::Trail) {
-        Some(lens) => trail::resolve(&snapshot, lens, text, kind).map_err(read)?,
+        Some(lens) => trail::resolve(&snapshot, lens.ids(), text, kind).map_err(read)?,
         None => Vec::new(),
     };
     let shown = snapshot.own_text_to_share(text);

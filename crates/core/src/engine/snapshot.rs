@@ -65,7 +65,7 @@ impl LensView {
     }
 
     /// The entries in the order of blocks.
-    pub(crate) fn ids(&self) -> impl Iterator<Item = EntryId> + '_ {
+    pub fn ids(&self) -> impl Iterator<Item = EntryId> + '_ {
         self.bits.iter().enumerate().flat_map(|(block, bits)| {
             bits.iter()
                 .flat_map(move |bits| bits.iter().map(move |index| EntryId::new(block, index)))

@@ -139,7 +139,7 @@ impl<A: Audience> Trail<A> {
         pass: &Pass,
     ) -> Option<Self> {
         let entries: Vec<EntryId> = snapshot.first_found(lens, MOST_STEPS + 1);
-        let mut trail = Self::of(snapshot, &entries, keys, pass)?;
+        let mut trail = Self::among(snapshot, &entries, keys, pass)?;
         trail.more = lens.count.saturating_sub(MOST_STEPS);
         Some(trail)
     }
@@ -161,7 +161,7 @@ impl<A: Audience> Trail<A> {
     ) -> Option<Self> {
         let all = [keys, writings].concat();
         let entries = snapshot.entries_with(&all);
-        let mut trail = Self::of(snapshot, &entries, &all, pass)?;
+        let mut trail = Self::among(snapshot, &entries, &all, pass)?;
         trail.ids = trail.followed(keys);
         trail.close();
         Some(trail)
@@ -175,8 +175,15 @@ impl<A: Audience> Trail<A> {
         }
     }
 
-    /// Reads the steps of entries. `None` when the pass was ended.
-    fn of(snapshot: &Snapshot, entries: &[EntryId], keys: &[IdKey], pass: &Pass) -> Option<Self> {
+    /// Reads the steps of ids among entries that are in the order of time. `None` when the pass was ended. Cost: reads each
+    /// of them.
+    #[must_use]
+    pub fn among(
+        snapshot: &Snapshot,
+        entries: &[EntryId],
+        keys: &[IdKey],
+        pass: &Pass,
+    ) -> Option<Self> {
         let selection = Selection::of(snapshot, entries.iter().copied().take(MOST_STEPS));
         let fold = Steps::<A> { keys, audience: PhantomData };
         let measured = pass::run(snapshot, &selection, &fold, pass)?;

@@ -3,9 +3,10 @@
 use std::io;
 
 use crate::{
-    engine::{LensView, Pass, Reader, Snapshot, Survey},
+    engine::{Pass, Reader, Snapshot, Survey},
     entry::IdKey,
     query::{self, Path},
+    store::EntryId,
     veil::Anyone,
 };
 
@@ -20,8 +21,7 @@ pub struct Named {
     pub key: IdKey,
 }
 
-/// The ids that a text names among the entries that a lens on that text has found: the text itself, or
-/// ids that begin or end with it. Several mean that the text is too short, or that it is short enough to be the id
+/// The ids that a text names among the entries in which it stands: the text itself, or ids that begin or end with it. Several mean that the text is too short, or that it is short enough to be the id
 /// of different things. `kind` leaves all others out.
 ///
 /// # Errors
@@ -29,14 +29,14 @@ pub struct Named {
 /// Those of reading the entries.
 pub fn resolve(
     snapshot: &Snapshot,
-    lens: &LensView,
+    entries: impl Iterator<Item = EntryId>,
     text: &str,
     kind: Option<&str>,
 ) -> io::Result<Vec<Named>> {
     let mut reader = Reader::new(snapshot);
     let mut exact: Vec<Named> = Vec::new();
     let mut parts: Vec<Named> = Vec::new();
-    for id in lens.ids() {
+    for id in entries {
         // What is typed may be an id that is shown shortened, or its stand-in.
         let ids = reader.with(id, |entry, veiled, _| {
             let written = entry.ids().into_iter().map(|(kind, id)| (kind, id.into_owned()));

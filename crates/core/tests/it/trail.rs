@@ -15,7 +15,7 @@ const ID: &str = "7f3a9c21e0b4d86f";
 /// The trail of an id among what the lens has found.
 fn built(snapshot: &Snapshot, id: &str) -> Trail {
     let lens = snapshot.lens(Lens::Trail).unwrap();
-    let named = resolve(snapshot, lens, id, None).unwrap();
+    let named = resolve(snapshot, lens.ids(), id, None).unwrap();
     Trail::build(snapshot, lens, &[named[0].key], &Pass::default()).unwrap()
 }
 
@@ -87,7 +87,8 @@ fn a_short_id_is_enough_where_one_fits() {
         ("beef", vec![]),
     ] {
         let snapshot = look(&engine, Expr::Word(text.into()));
-        let found = resolve(&snapshot, snapshot.lens(Lens::Trail).unwrap(), text, None).unwrap();
+        let found =
+            resolve(&snapshot, snapshot.lens(Lens::Trail).unwrap().ids(), text, None).unwrap();
         let mut found: Vec<String> = found.into_iter().map(|id| id.text).collect();
         found.sort();
         assert_eq!(found, want, "{text}");
