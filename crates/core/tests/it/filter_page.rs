@@ -45,7 +45,7 @@ fn the_examples_keep_what_they_say() {
                 .map(|id| left.pan.get(left.row_of(id)) == Some(id))
                 .collect();
             let want = match example {
-                "source = booking" | "time >= -15min" | "time > 2026-03-14T06:38:00Z" => {
+                "source = booking" | "run = latest" | "time >= -15min" | "time > 2026-03-14T06:38:00Z" => {
                     [true, true]
                 }
                 ".level = W" => [false, true],

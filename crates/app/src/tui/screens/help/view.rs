@@ -9,7 +9,7 @@ use crate::tui::{
 };
 
 /// The product's own words.
-const WORDS: [(&str, &str); 10] = [
+const WORDS: [(&str, &str); 12] = [
     ("intake", "everything that is poured in: the sources, and how each is read"),
     ("layout", "how a line is to be read: JSON, access log, delimited, …"),
     ("mesh", "one condition; it lets entries through or holds them back"),
@@ -18,6 +18,8 @@ const WORDS: [(&str, &str); 10] = [
     ("rail", "the time axis beside the entries: volume and gravest level"),
     ("sweep", "empties the view from now on; nothing is deleted"),
     ("trail", "all entries of one id, as steps in time across sources"),
+    ("run", "one life of a program within a source, from its start to the next"),
+    ("exchange", "a request and its response, joined although logged apart"),
     ("veil", "what hides secrets: a stand-in is shown in the place of each"),
     ("plate", "a drawing for a document, as SVG or PDF"),
 ];
