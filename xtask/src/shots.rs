@@ -23,6 +23,7 @@ struct Shot {
     light: bool,
     /// Keys that several pictures begin with.
     first: &'static [&'static str],
+    /// Keys; `=text` is typed, `^text` is waited for.
     keys: &'static [&'static str],
     shows: &'static str,
 }
@@ -83,7 +84,7 @@ const SHOTS: [Shot; 19] = [
     },
     Shot {
         name: "compare",
-        keys: &["r", "m", "/", "=seats 201", "Enter", "m", "C"],
+        keys: &["r", "^half within", "m", "/", "=seats 201", "Enter", "^993 requests", "m", "C"],
         shows: "longer by",
         ..PLAIN
     },
@@ -269,6 +270,10 @@ fn take(shot: &Shot, program: &Path, folder: &Path) -> Result<()> {
     let _terminal = Running(terminal);
     wait_for(&socket, "20\u{2009}000")?;
     for key in shot.first.iter().chain(shot.keys) {
+        if let Some(text) = key.strip_prefix('^').filter(|text| !text.is_empty()) {
+            wait_for(&socket, text)?;
+            continue;
+        }
         let mut send = Command::new("tmux");
         send.args(["-L", &socket, "send-keys"]);
         match key.strip_prefix('=') {

@@ -45,9 +45,10 @@ fn the_examples_keep_what_they_say() {
                 .map(|id| left.pan.get(left.row_of(id)) == Some(id))
                 .collect();
             let want = match example {
-                "source = booking" | "run = latest" | "time >= -15min" | "time > 2026-03-14T06:38:00Z" => {
-                    [true, true]
-                }
+                "source = booking"
+                | "run = latest"
+                | "time >= -15min"
+                | "time > 2026-03-14T06:38:00Z" => [true, true],
                 ".level = W" => [false, true],
                 "card = «card·4e1b»" => [false, false],
                 "level >= warn" | "time > mark \"second try\"" => [true, true],
