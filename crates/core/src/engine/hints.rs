@@ -10,7 +10,7 @@ use std::{
 
 use regex::bytes::Regex;
 
-use super::identify::status_of;
+use super::status::status_of;
 use crate::{
     entry::{Entry, Field, roles},
     layout::{LayoutId, told_of},

@@ -3,7 +3,10 @@
 
 use std::{cell::RefCell, io, ops::Range, sync::Arc};
 
-use super::hints::{self, HintBuilder, Part, Said};
+use super::{
+    hints::{self, HintBuilder, Part, Said},
+    status::{is_status, status_of},
+};
 use crate::{
     entry::{
         Entry, Field,
@@ -15,18 +18,6 @@ use crate::{
     query,
     store::{Block, IdBuilder, IdColumn},
 };
-
-/// Names of fields that hold a status of HTTP, folded.
-const STATUS: [&[u8]; 8] = [
-    b"status",
-    b"statuscode",
-    b"httpstatus",
-    b"httpstatuscode",
-    b"responsestatus",
-    b"responsecode",
-    b"responsestatuscode",
-    b"httpresponsestatuscode",
-];
 
 /// Layouts whose entries tell a request and its response as one.
 const LOGS: [LayoutId; 4] = [LayoutId::ACCESS, LayoutId::W3C, LayoutId::BALANCER, LayoutId::SPANS];
@@ -100,25 +91,6 @@ impl Ended {
             self.took = seconds.max(-1.0);
         }
     }
-}
-
-/// The status of HTTP that a field tells by its name and its value.
-pub(crate) fn status_of(own: &str, text: &str) -> Option<u16> {
-    match text.as_bytes() {
-        [b'1'..=b'5', b'0'..=b'9', b'0'..=b'9'] if is_status(own.as_bytes()) => text.parse().ok(),
-        _ => None,
-    }
-}
-
-fn is_status(name: &[u8]) -> bool {
-    let mut folded = [0u8; 24];
-    let mut len = 0;
-    for byte in name.iter().filter(|byte| byte.is_ascii_alphanumeric()) {
-        let Some(place) = folded.get_mut(len) else { return false };
-        *place = byte.to_ascii_lowercase();
-        len += 1;
-    }
-    STATUS.contains(&&folded[..len])
 }
 
 /// What names mean for the index.

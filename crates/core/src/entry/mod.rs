@@ -3,6 +3,7 @@
 mod correction;
 mod digits;
 pub(crate) mod ids;
+mod kinds;
 mod level;
 pub(crate) mod names;
 pub(crate) mod own_ids;

@@ -1,5 +1,10 @@
 //! What is known of names, remembered: programs use the same few again and again.
 
+/// The letters and digits of a name, in lower case.
+pub(crate) fn folded(name: &[u8]) -> Vec<u8> {
+    name.iter().filter(|b| b.is_ascii_alphanumeric()).map(u8::to_ascii_lowercase).collect()
+}
+
 /// Names that are remembered; one takes the place of another with the same place.
 const PLACES: usize = 1_024;
 

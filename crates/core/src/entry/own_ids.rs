@@ -7,7 +7,7 @@ use std::sync::{
 
 use regex::bytes::Regex;
 
-use super::{ids, roles};
+use super::{kinds::KINDS, names::folded};
 
 /// What makes a value an id because the settings say so.
 #[derive(Clone, Debug)]
@@ -36,7 +36,7 @@ impl OwnId {
     ///
     /// When there is no such kind.
     pub fn named(name: &str, kind: Option<&str>) -> Result<Self, String> {
-        let folded = roles::folded(name.as_bytes());
+        let folded = folded(name.as_bytes());
         if folded.is_empty() {
             return Err("an id has a name with letters or digits".to_owned());
         }
@@ -62,9 +62,11 @@ impl OwnId {
 
 fn known(kind: Option<&str>) -> Result<&'static str, String> {
     let kind = kind.unwrap_or("id");
-    ids::KINDS.iter().find(|known| **known == kind).copied().ok_or_else(|| {
-        format!("`{kind}` is no kind of id; the kinds are {}", ids::KINDS.join(", "))
-    })
+    KINDS
+        .iter()
+        .find(|known| **known == kind)
+        .copied()
+        .ok_or_else(|| format!("`{kind}` is no kind of id; the kinds are {}", KINDS.join(", ")))
 }
 
 /// Declares ids, in place of those that were before. What was read before stays as it was.
@@ -82,7 +84,7 @@ pub(super) fn kind_of(name: &[u8]) -> Option<&'static str> {
     if !NAMES.load(Ordering::Acquire) {
         return None;
     }
-    let folded = roles::folded(name);
+    let folded = folded(name);
     let declared = DECLARED.read().ok()?;
     let found =
         declared.iter().find(|own| matches!(&own.sign, Sign::Name(name) if *name == folded));
@@ -109,7 +111,7 @@ pub(crate) fn each_form<'t>(text: &'t [u8], take: &mut dyn FnMut(&'static str, &
 mod tests {
     use super::*;
     use crate::{
-        entry::Role,
+        entry::{Role, roles},
         layout::{Dialect, LayoutId},
     };
 

@@ -1,11 +1,7 @@
 //! Roles of fields by their names.
 
+pub(crate) use super::names::folded;
 use super::{Field, Role, Value, own_ids};
-
-/// The letters and digits of a name, in lower case.
-pub(crate) fn folded(name: &[u8]) -> Vec<u8> {
-    name.iter().filter(|b| b.is_ascii_alphanumeric()).map(u8::to_ascii_lowercase).collect()
-}
 
 /// The role of a name that says nothing by itself.
 fn declared(name: &[u8]) -> Role {

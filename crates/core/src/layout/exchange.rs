@@ -1,9 +1,9 @@
 //! A request or a response that a message tells of by itself: `--> POST /holds`, `<-- 504 Gateway Timeout (222 ms)`,
-//! `Completed 200 OK in 12ms`, `[71] Response: 201`. What stands in one line as a whole is read by [`super::request`].
+//! `Completed 200 OK in 12ms`, `[71] Response: 201`. What stands in one line as a whole is read by `request`.
 
 use std::ops::Range;
 
-use super::{access, prefix, request};
+use super::{access, methods, prefix};
 
 /// Bytes within which the method or the status begins.
 const REACH: usize = 96;
@@ -50,7 +50,7 @@ pub(super) fn of(line: &[u8], span: Range<usize>) -> Parts {
             }
             return Vec::new();
         }
-        if answers && request::status(text.get(..3).unwrap_or_default()).is_some() && ends(text, 3)
+        if answers && methods::status(text.get(..3).unwrap_or_default()).is_some() && ends(text, 3)
         {
             if !signed && !may_follow(text.get(3..).unwrap_or_default()) {
                 return Vec::new();
@@ -142,8 +142,8 @@ fn method(text: &[u8]) -> Option<usize> {
     }
     let quoted = |length: usize| text.get(length..length + 3) == Some(b" \"/");
     let length = text.iter().take(9).take_while(|b| b.is_ascii_uppercase()).count();
-    request::method(text)
-        .or((quoted(length) && request::METHODS.contains(&&text[..length])).then_some(length))
+    methods::method(text)
+        .or((quoted(length) && methods::METHODS.contains(&&text[..length])).then_some(length))
 }
 
 /// Whether behind a method there is nothing but its target, and the version of a protocol.
@@ -190,7 +190,7 @@ fn asked(line: &[u8], span: Range<usize>, method: usize, found: &mut Parts) {
                     | b"with"
                     | b"finished"
             );
-        if request::status(rest.get(..3).unwrap_or_default()).is_some() && ends(rest, 3) {
+        if methods::status(rest.get(..3).unwrap_or_default()).is_some() && ends(rest, 3) {
             return answered(line, at..span.end, found);
         }
         if !told {

@@ -12,6 +12,7 @@ mod detect;
 mod dialect;
 mod exchange;
 mod message;
+mod methods;
 mod prefix;
 pub(crate) mod quick;
 pub(crate) mod trace;

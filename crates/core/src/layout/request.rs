@@ -3,7 +3,9 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, access, exchange, trace};
+use super::{
+    Continues, Dialect, Head, Layout, access, exchange, methods::{method, status}, trace,
+};
 use crate::entry::{Entry, Severity, Stamp, first_line};
 
 /// Names of fields that a line has without saying them.
@@ -14,11 +16,6 @@ const NAMES: [&str; 24] = [
     "bytes", "cache", "client_port", "content_type", "duration_ms", "extra", "handling", "id", "method", "path",
     "protocol", "query", "referer", "remote", "request", "request_id", "status", "took", "upstream", "user",
     "user_agent",
-];
-
-pub(super) const METHODS: [&[u8]; 12] = [
-    b"GET", b"POST", b"PUT", b"DELETE", b"PATCH", b"HEAD", b"OPTIONS", b"CONNECT", b"TRACE", b"PURGE", b"PROPFIND",
-    b"REPORT",
 ];
 
 /// What an application server begins its line of a request with.
@@ -431,13 +428,6 @@ fn is_port(text: &[u8]) -> bool {
     (1..=5).contains(&text.len()) && text.iter().all(u8::is_ascii_digit)
 }
 
-/// The method that a text begins with.
-pub(super) fn method(text: &[u8]) -> Option<usize> {
-    let length = text.iter().take(9).take_while(|b| b.is_ascii_uppercase()).count();
-    let target = matches!(text.get(length + 1), Some(b'/' | b'*' | b'h'));
-    (target && text[length] == b' ' && METHODS.contains(&&text[..length])).then_some(length)
-}
-
 /// The request in the quotes that open at `at`, with status and bytes behind it; where it ends.
 fn quoted(line: &[u8], at: usize, visit: &mut Take<'_>) -> Option<usize> {
     let start = at + 1;
@@ -543,16 +533,6 @@ fn short(line: &[u8], span: Range<usize>, visit: &mut Take<'_>) -> Option<usize>
             Some(bytes.end)
         }
         _ => Some(end),
-    }
-}
-
-pub(super) fn status(text: &[u8]) -> Option<u16> {
-    match text {
-        [a @ b'1'..=b'5', b @ b'0'..=b'9', c @ b'0'..=b'9'] => {
-            let digit = |byte: &u8| u16::from(byte - b'0');
-            Some(digit(a) * 100 + digit(b) * 10 + digit(c))
-        }
-        _ => None,
     }
 }
 

@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Layout, exchange, prefix, request};
+use super::{Continues, Dialect, Head, Layout, exchange, methods, prefix};
 use crate::entry::{Entry, Severity, Stamp, first_line, ids};
 
 pub(super) struct Started;
@@ -109,7 +109,7 @@ fn tagged(line: &[u8]) -> Option<(exchange::Parts, Option<u16>)> {
     let mut told = exchange::of(line, start..line.len());
     told.retain(|(name, _)| *name != "tag");
     let status = told.iter().find(|(name, _)| *name == "status");
-    let status = status.and_then(|(_, span)| request::status(&line[span.clone()]));
+    let status = status.and_then(|(_, span)| methods::status(&line[span.clone()]));
     Some((told, status))
 }
 

@@ -241,7 +241,10 @@ impl Snapshot {
                 && let Some(took) = took
             {
                 let micros = took / 1_000;
-                let text = format!("{}.{:03}ms", micros / 1_000, micros % 1_000);
+                let text = match micros % 1_000 {
+                    0 => format!("{}ms", micros / 1_000),
+                    rest => format!("{}.{rest:03}ms", micros / 1_000),
+                };
                 let text = veiled.text(text.into()).into_owned();
                 let name = veiled.text("took".into()).into_owned();
                 told.push(CleanField { name, value: CleanValue::Text(text), hidden: false });
