@@ -3,6 +3,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that can't go on has failed")]
 
 mod bad_input;
+mod beside;
 mod commands;
 mod desk;
 mod following;

@@ -44,7 +44,9 @@ pub(super) fn of(line: &[u8], span: Range<usize>) -> Parts {
         let text = &line[at..span.end];
         if let Some(length) = method(text) {
             // Without a word or a sign before it, it is a sentence as well as a request.
-            if words > 0 || found.len() == 1 || is_alone(&text[length..]) {
+            let target = &text[length..];
+            let sure = target.starts_with(b" http://") || target.starts_with(b" https://");
+            if words > 0 || found.len() == 1 || sure || is_alone(target) {
                 asked(line, at..span.end, length, &mut found);
                 return found;
             }
@@ -55,6 +57,13 @@ pub(super) fn of(line: &[u8], span: Range<usize>) -> Parts {
             if !signed && !may_follow(text.get(3..).unwrap_or_default()) {
                 return Vec::new();
             }
+            answered(line, at..span.end, &mut found);
+            return found;
+        }
+        if words == 0
+            && methods::status(text.get(..3).unwrap_or_default()).is_some()
+            && has_reason(text)
+        {
             answered(line, at..span.end, &mut found);
             return found;
         }
@@ -104,6 +113,38 @@ fn may_follow(text: &[u8]) -> bool {
             word,
             b"in" | b"for" | b"from" | b"after" | b"to" | b"with" | b"took" | b"http" | b"ok"
         )
+}
+
+/// Whether the words of the standard stand behind a status: `200 OK`.
+fn has_reason(text: &[u8]) -> bool {
+    const FIRST: [&[u8]; 24] = [
+        b"OK",
+        b"Created",
+        b"Accepted",
+        b"No Content",
+        b"Moved",
+        b"Found",
+        b"Not Modified",
+        b"Bad Request",
+        b"Unauthorized",
+        b"Forbidden",
+        b"Not Found",
+        b"Method Not",
+        b"Request Timeout",
+        b"Conflict",
+        b"Gone",
+        b"Unsupported",
+        b"Unprocessable",
+        b"Too Many",
+        b"Internal Server",
+        b"Not Implemented",
+        b"Bad Gateway",
+        b"Service Unavailable",
+        b"Gateway Time",
+        b"Partial",
+    ];
+    let behind = text.get(3..).and_then(|rest| rest.strip_prefix(b" ")).unwrap_or_default();
+    FIRST.iter().any(|reason| behind.starts_with(reason))
 }
 
 /// What a word says; `None` where it is none of those that stand before a method or a status.
@@ -310,6 +351,13 @@ mod tests {
             ),
             // Sentences.
             ("GET /fares is slow today", ""),
+            ("200 OK duration=80ms", "status=200"),
+            ("404 Not Found in 3ms", "status=404 took=3ms"),
+            (
+                "POST http://fares.example.test/quote body=x",
+                "method=POST url=http://fares.example.test/quote",
+            ),
+            ("200 seats", ""),
             ("got 200 seats", ""),
             ("sold 200 seats", ""),
             ("received 2000 bytes", ""),

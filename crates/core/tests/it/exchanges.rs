@@ -49,7 +49,7 @@ fn exchanges(snapshot: &Snapshot) -> Vec<String> {
 /// A log, and the exchanges in it.
 type Case = (&'static str, &'static [&'static str], &'static [&'static str]);
 
-const CASES: [Case; 9] = [
+const CASES: [Case; 10] = [
     (
         "arrows and threads",
         &[
@@ -90,6 +90,16 @@ const CASES: [Case; 9] = [
             "2026-03-14 06:41:02.199 INFO  c.e.Client - [72] Response: 409 Conflict",
         ],
         &["POST /quote 200 80 ms", "POST /quote 409 79 ms"],
+    ),
+    (
+        "a number in the place of a process",
+        &[
+            "2026-03-14 06:41:02.118 INFO [71] Request: POST http://fares.example.test/quote body={}",
+            "2026-03-14 06:41:02.120 INFO [72] Request: GET http://fares.example.test/table",
+            "2026-03-14 06:41:02.198 INFO [71] Response: 200 OK duration=80ms",
+            "2026-03-14 06:41:02.199 INFO [72] Response: 404 Not Found",
+        ],
+        &["POST /quote 200 80 ms", "GET /table 404 79 ms"],
     ),
     (
         "a process each",
@@ -242,4 +252,67 @@ proptest! {
         want.sort_unstable();
         prop_assert_eq!(found, want, "{}", text);
     }
+}
+
+#[test]
+fn a_response_that_arrives_later_joins_its_request() {
+    let asked = "2026-03-14 06:41:02.118 INFO [http-3] --> POST /holds\n";
+    let intake = Intake::new(&[("gate.log", asked)]);
+    let engine = intake.engine(true);
+    related(&engine, 1);
+    assert_eq!(passing(&engine, "status >= 500"), [""; 0]);
+    intake.append("gate.log", "2026-03-14 06:41:02.340 INFO [http-3] <-- 504 Gateway Timeout\n");
+    // The request passes as soon as its response is known; the sieve is the same.
+    let snapshot = wait(&engine, "both halves", |s| s.pan.len() == 2 && s.settled());
+    assert_eq!(messages(&snapshot), ["--> POST /holds", "<-- 504 Gateway Timeout"]);
+    assert_eq!(exchanges(&snapshot), ["POST /holds 504 222 ms"]);
+    let request = snapshot.pan.get(0).unwrap();
+    let shown = snapshot.row(request).unwrap();
+    let names: Vec<&str> = shown.fields.iter().map(|field| field.name.as_str()).collect();
+    assert_eq!((shown.joined, &names[names.len() - 2..]), (2, &["status", "took"][..]));
+    assert_eq!(shown.status(), None, "it does not say so itself");
+}
+
+#[test]
+fn exchanges_are_joined_over_many_blocks_and_only_within_a_source() {
+    // Each is answered when thousands of others have been asked.
+    let entry = |at: usize, text: &str| {
+        format!(
+            "2026-03-14T06:{:02}:{:02}.{:03}Z INFO {text}\n",
+            at / 60_000,
+            at / 1_000 % 60,
+            at % 1_000
+        )
+    };
+    let count = 12_000;
+    let asked = (0..count).map(|n| entry(n, &format!("[req-{n:08}] --> GET /berths/{n}")));
+    let answered =
+        (0..count).map(|n| entry(count + n, &format!("[req-{n:08}] <-- 20{} OK", n % 5)));
+    let harbour: String = asked.chain(answered).collect();
+    let deck: String = entry(1, "[req-zz000001] --> GET /deck");
+    let gate: String = entry(2, "[req-zz000001] <-- 201 Created");
+    let intake =
+        Intake::new(&[("harbour.log", &harbour), ("deck.log", &deck), ("gate.log", &gate)]);
+    let engine = intake.engine(false);
+    let snapshot = related(&engine, 2 * count + 2);
+    let joined =
+        snapshot.order.iter_from(0).filter(|id| snapshot.other_half(*id).is_some()).count();
+    assert_eq!(joined, 2 * count);
+    assert_eq!(passing(&engine, "status = 203").len(), 2 * count / 5);
+    assert_eq!(passing(&engine, "took = 12s").len(), 2 * count);
+}
+
+#[test]
+fn what_an_exchange_tells_is_veiled_like_the_entry_that_says_it() {
+    let text = "2026-03-14 06:41:02.118 INFO [http-3] --> GET /reset/9f86d081884c7d659a2feaa0c55ad015\n\
+        2026-03-14 06:41:02.340 INFO [http-3] <-- 200 OK\n";
+    let intake = Intake::new(&[("gate.log", text)]);
+    let engine = intake.engine(false);
+    let snapshot = related(&engine, 2);
+    let response = snapshot.order.get(1).unwrap();
+    let shown = format!("{:?}", snapshot.inspect(response).unwrap());
+    assert!(
+        shown.contains("/reset/") && !shown.contains("9f86d081884c7d659a2feaa0c55ad015"),
+        "{shown}"
+    );
 }

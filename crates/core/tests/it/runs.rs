@@ -200,3 +200,36 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn the_latest_run_moves_on_when_a_program_starts_again() {
+    let intake = intake();
+    let engine = intake.engine(true);
+    looked(&engine, 11);
+    assert_eq!(passing(&engine, "run = latest and source = booking", 11).len(), 2);
+    intake.append("booking.log", &line("06:58:00", "info", "starting booking 4.7.2"));
+    intake.append("booking.log", &line("06:58:01", "info", "hold placed"));
+    let snapshot = wait(&engine, "the new run", |s| {
+        s.settled() && s.is_related() && s.order.len() == 13 && s.pan.len() == 2
+    });
+    assert_eq!(messages(&snapshot), ["starting booking 4.7.2", "hold placed"]);
+    let last = snapshot.runs().iter().rfind(|run| snapshot.sources[run.source].label == "booking");
+    assert_eq!(last.map(|run| run.number), Some(4));
+    let first = last.unwrap().first;
+    assert_eq!(snapshot.run_from(first), snapshot.run_of(snapshot.order.get(12).unwrap()));
+}
+
+#[test]
+fn a_program_that_crashes_again_and_again_has_a_run_each_time() {
+    let start = |second: u32| line(&format!("06:00:{second:02}"), "info", "starting fares 1.2");
+    let says =
+        |second: u32| line(&format!("06:00:{second:02}"), "info", "listening on 127.0.0.1:80");
+    let dies = |second: u32| line(&format!("06:00:{second:02}"), "fatal", "no table");
+    let text: String =
+        (0..5).flat_map(|n| [start(5 * n), says(5 * n + 1), dies(5 * n + 2)]).collect();
+    let intake = Intake::new(&[("fares.log", &text)]);
+    let engine = intake.engine(false);
+    let snapshot = looked(&engine, 15);
+    assert_eq!(told(&snapshot).len(), 5);
+    assert_eq!(passing(&engine, "run = 3", 15).len(), 3);
+}

@@ -6,6 +6,7 @@ mod columns;
 mod data;
 mod described;
 mod events;
+mod exchange;
 mod habits;
 mod labelled;
 mod landing;

@@ -2,10 +2,12 @@
 
 mod detail;
 mod lanes;
+mod saving;
 mod screen;
 mod state;
 mod tree;
 mod view;
+mod walking;
 
 pub(crate) use screen::OPENING;
 

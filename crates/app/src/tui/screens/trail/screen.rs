@@ -1,26 +1,23 @@
 //! The trail as a screen.
 
-use std::{path::PathBuf, sync::Arc};
-
 use cribrum_core::{
     engine::{Id, Lens, Pass, Snapshot},
     entry::{Correction, IdKey},
     query::Expr,
     requests::Requests,
     source::Origin,
-    trail::{self, LaneBy, Link, Shortened, Trail, Tree, Usual, width},
-    veil::{Anyone, Audience, Desk},
+    trail::{self, LaneBy, Shortened, Trail, Tree, Usual, width},
+    veil::{Audience, Desk},
 };
-use cribrum_draw::{Format, Palette, TrailPlate};
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
     state::{Compared, Followed, TrailView},
     view,
 };
-use crate::present::{Clock, counted, trail_plate};
+use crate::present::counted;
 use crate::tui::{
-    context::{Choice, Context, Input, List, Question, Request, Step, Target},
+    context::{Context, Request, Step, Target},
     effect::Effect,
     keys::{ENTER, Key},
     screen::{
@@ -70,14 +67,6 @@ fn open(cx: &mut Context) -> Opened {
         ),
     }
     Some(Box::new(view))
-}
-
-/// An id to follow, in a list.
-struct Choosable {
-    key: IdKey,
-    kind: &'static str,
-    text: String,
-    note: String,
 }
 
 /// The id to follow, and the condition that finds it by its text.
@@ -188,25 +177,8 @@ static KEYS: &[Binding<TrailView>] = &[
     .footer("copy"),
 ];
 
-/// Reads the trail as it may leave the desk, and draws it.
-fn drawing(
-    snapshot: &Snapshot,
-    (key, kind): (IdKey, &str),
-    by: Option<LaneBy>,
-    clock: &Clock,
-    palette: Palette,
-) -> Option<TrailPlate> {
-    let pass = Pass::default();
-    let mut trail = Trail::<Anyone>::follow(snapshot, &trail::within(snapshot, key, kind), &pass)?;
-    if let Some(by) = by {
-        trail.arrange(snapshot, by);
-    }
-    let usual = if width(kind) >= 4 { None } else { usual(snapshot, &trail, kind, &pass)? };
-    Some(trail_plate(trail, usual, clock, palette))
-}
-
 /// What is usual of trails that begin as one does; nothing in it where they are too few.
-fn usual<A: Audience>(
+pub(super) fn usual<A: Audience>(
     snapshot: &Snapshot,
     trail: &Trail<A>,
     kind: &str,
@@ -306,7 +278,7 @@ impl TrailView {
     }
 
     /// Follows an id, and those that it takes in, by the index of ids.
-    fn follow(&mut self, cx: &mut Context, key: IdKey, kind: &'static str) {
+    pub(super) fn follow(&mut self, cx: &mut Context, key: IdKey, kind: &'static str) {
         self.followed = Followed::Keys(key, kind);
         self.usual = Compared::NotYet;
         self.links.clear();
@@ -485,159 +457,6 @@ impl TrailView {
             cx.tell(format!("{label}: clock {clock} · i: the intake changes it back"));
             cx.emit(Effect::Clock(label, clock));
         }
-    }
-
-    /// Follows an id that takes in more: of several kinds that with the least more.
-    fn widen(&mut self, cx: &mut Context) {
-        if !self.beside {
-            cx.tell("the ids of all entries are still being read");
-            return;
-        }
-        let (own, steps) =
-            (width(self.kind()), self.trail.as_ref().map_or(0, |trail| trail.steps.len()));
-        let wide = |link: &&Link<Desk>| width(link.id.kind) > own && link.entries >= steps;
-        let Some(wider) = self.links.iter().filter(wide).map(|link| width(link.id.kind)).min()
-        else {
-            cx.tell("no id beside this one takes in more");
-            return;
-        };
-        let links = self.links.iter().filter(wide).filter(|link| width(link.id.kind) == wider);
-        let choices: Vec<Choosable> = links
-            .map(|link| {
-                let text = format!("{} {}", link.id.kind, link.id.text.for_terminal());
-                Choosable {
-                    key: link.id.key,
-                    kind: link.id.kind,
-                    text,
-                    note: format!("{} entries", link.entries),
-                }
-            })
-            .collect();
-        self.choose(cx, "widen to", choices);
-    }
-
-    /// Follows an id of the step under the cursor that takes in less: of several kinds that with the most.
-    fn narrow(&mut self, cx: &mut Context) {
-        let own = width(self.kind());
-        let Some(step) = self.trail.as_ref().and_then(|trail| trail.steps.get(self.cursor)) else {
-            return;
-        };
-        let ids = || step.entry.ids.iter().zip(&step.entry.id_keys);
-        let less = |kind: &str| width(kind) < own && width(kind) > 0;
-        let narrower = ids().map(|((kind, _), _)| *kind).filter(|kind| less(kind)).map(width).max();
-        let Some(narrower) = narrower else {
-            cx.tell("no id of this step takes in less");
-            return;
-        };
-        let ids = ids().filter(|((kind, _), _)| width(kind) == narrower);
-        let choices = ids
-            .map(|((kind, text), key)| Choosable {
-                key: *key,
-                kind,
-                text: format!("{kind} {}", text.for_terminal()),
-                note: String::new(),
-            })
-            .collect();
-        self.choose(cx, "narrow to", choices);
-    }
-
-    fn choose(&mut self, cx: &mut Context, title: &'static str, choices: Vec<Choosable>) {
-        if !cx.shared.snapshot.is_identified() {
-            cx.tell("the ids of all entries are still being read");
-            return;
-        }
-        if let [only] = choices.as_slice() {
-            self.go(cx, only.key, only.kind);
-            return;
-        }
-        let rows = choices.into_iter().map(|choice| {
-            let (key, kind) = (choice.key, choice.kind);
-            Choice::of(choice.text, move |view: &mut Self, cx| view.go(cx, key, kind))
-                .note(choice.note)
-        });
-        let rows = rows.collect();
-        cx.choose(List {
-            title,
-            word: "follow",
-            empty: "nothing to follow",
-            rows,
-            keys: &[],
-            named: None,
-        });
-    }
-
-    /// Follows another id, with the cursor on the same entry where that has it.
-    fn go(&mut self, cx: &mut Context, key: IdKey, kind: &'static str) {
-        self.from = self.entry();
-        self.trail = None;
-        self.follow(cx, key, kind);
-    }
-
-    /// Goes to the next trail of the list, or to the one before.
-    fn walk(&mut self, cx: &mut Context, by: isize) {
-        let listed = Arc::clone(&cx.shared.listed);
-        let own = self.key();
-        match listed.iter().position(|key| Some(*key) == own) {
-            Some(at) => match at.checked_add_signed(by).and_then(|at| listed.get(at)) {
-                Some(key) => {
-                    let kind = self.kind();
-                    (self.trail, self.from) = (None, None);
-                    self.follow(cx, *key, kind);
-                }
-                None => cx.tell("this is the last trail of the list"),
-            },
-            None if self.trail.is_none() => {}
-            None => self.list(cx, by),
-        }
-    }
-
-    /// Lists the requests of the kind in the order of time, to walk along them.
-    fn list(&mut self, cx: &mut Context, by: isize) {
-        if !cx.shared.snapshot.is_identified() {
-            cx.tell("the ids of all entries are still being read");
-            return;
-        }
-        let (kind, own) = (self.kind(), self.key());
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let requests = Requests::find(snapshot, kind, pass)?;
-            let own = requests.rows.iter().filter(|row| row.in_pan > 0 || Some(row.key) == own);
-            Some(own.map(|row| row.key).collect::<Arc<[IdKey]>>())
-        };
-        cx.look("list", true, find, move |view: &mut Self, cx, listed| {
-            let own = view.key();
-            let known = listed.iter().any(|key| Some(*key) == own);
-            cx.shared.listed = listed;
-            if known {
-                view.walk(cx, by);
-            }
-        });
-    }
-
-    /// Asks for the file to save a drawing to.
-    fn ask_path(&mut self, cx: &mut Context) {
-        let hint = "a name that ends in .svg or .pdf";
-        let input = Input::Text { optional: false };
-        let question = Question::of("save to", hint, input, |view: &mut Self, cx, text| {
-            let path = PathBuf::from(text.trim());
-            let Some(format) = Format::of(&path) else {
-                return Err((text.len(), "a name that ends in .svg or .pdf is needed".into()));
-            };
-            let Some(key) = view.key().filter(|_| cx.shared.snapshot.is_identified()) else {
-                cx.tell("the ids of all entries are still being read");
-                return Ok(());
-            };
-            let (kind, by) = (view.kind(), view.by);
-            let (snapshot, clock) = (Arc::clone(&cx.shared.snapshot), cx.shared.clock.clone());
-            let palette = if cx.shared.theme.is_dark() { Palette::Dusk } else { Palette::Chalk };
-            let render = move || {
-                let plate = drawing(&snapshot, (key, kind), by, &clock, palette);
-                let plate = plate.ok_or_else(|| "the trail could not be read".to_owned())?;
-                plate.render(format).map_err(|error| error.to_string())
-            };
-            cx.emit(Effect::Save(path, Box::new(render)));
-            Ok(())
-        });
-        cx.ask(question, "trail.svg");
     }
 
     /// Shows the spans as a tree, or the lanes again.
