@@ -37,7 +37,7 @@ pub struct ClockOff {
 type Span = (i64, i64);
 
 /// The sources whose clocks disagree with that of the source which requests come in at, as far as a sample of them
-/// tells. `None` when the pass was ended. Cost: reads the entries of [`READ`] requests.
+/// tells. `None` when the pass was ended. Cost: reads the entries of 240 requests.
 #[must_use]
 pub fn clocks_off(snapshot: &Snapshot, requests: &Requests, pass: &Pass) -> Option<Vec<ClockOff>> {
     let several = || requests.rows.iter().filter(|request| request.entries > 1);

@@ -32,8 +32,8 @@ pub struct Neighbour<A: Audience> {
     pub entry: Shown<A>,
 }
 
-/// The neighbours of a trail's steps, in the order of time, [`MOST`] at most. `None` when the pass was ended. Cost: reads
-/// what stands between steps of the same thread, [`LOOKED_AT`] entries at most.
+/// The neighbours of a trail's steps, in the order of time, 1 000 at most. `None` when the pass was ended. Cost: reads
+/// what stands between steps of the same thread, 40 000 entries at most.
 #[must_use]
 pub fn neighbours<A: Audience>(
     snapshot: &Snapshot,
