@@ -18,7 +18,7 @@ const WORDS: [(&str, &str); 12] = [
     ("rail", "the time axis beside the entries: volume and gravest level"),
     ("sweep", "empties the view from now on; nothing is deleted"),
     ("trail", "all entries of one id, as steps in time across sources"),
-    ("run", "one life of a program within a source, from its start to the next"),
+    ("run", "one life of a program within a source, until it starts again"),
     ("exchange", "a request and its response, joined although logged apart"),
     ("veil", "what hides secrets: a stand-in is shown in the place of each"),
     ("plate", "a drawing for a document, as SVG or PDF"),
