@@ -62,6 +62,8 @@ struct Source {
     runs: std::ops::Range<usize>,
     /// Several programs write to it, and each has runs of its own.
     mixed: bool,
+    /// Where the runs of each program begin, in order.
+    of_programs: HashMap<Program, Vec<(u64, u16)>>,
 }
 
 /// Where a run may begin.
@@ -145,7 +147,11 @@ impl RunTable {
         let source = first.source.index();
         let runs = from..self.runs.len();
         self.by_first.extend(runs.clone().map(|at| (self.runs[at].first, at)));
-        self.sources.insert(source, Source { runs, mixed });
+        let mut of_programs: HashMap<Program, Vec<(u64, u16)>> = HashMap::new();
+        for run in &self.runs[runs.clone()] {
+            of_programs.entry(run.program).or_default().push(run.from);
+        }
+        self.sources.insert(source, Source { runs, mixed, of_programs });
     }
 
     pub(crate) fn all(&self) -> &[Run] {
@@ -165,15 +171,11 @@ impl RunTable {
     /// The number of the run that an entry is from, and whether that is the latest of its program.
     pub(crate) fn number(&self, block: &Block, index: usize, program: Program) -> (usize, bool) {
         let Some(source) = self.sources.get(&block.source.index()) else { return (1, true) };
-        let runs = &self.runs[source.runs.clone()];
         let place = (block.place, u16::try_from(index).unwrap_or(u16::MAX));
-        if !source.mixed {
-            let before = runs.partition_point(|run| run.from <= place);
-            return (before.max(1), before >= runs.len());
-        }
-        let of_program = || runs.iter().filter(|run| run.program == program);
-        let begun = of_program().filter(|run| run.from <= place).count();
-        (begun.max(1), begun >= of_program().count())
+        let program = if source.mixed { program } else { 0 };
+        let begins = source.of_programs.get(&program).map_or(&[][..], Vec::as_slice);
+        let begun = begins.partition_point(|from| *from <= place);
+        (begun.max(1), begun >= begins.len())
     }
 
     /// What the numbers of a block's entries depend on: the runs that have begun up to its end, and how many there are.
