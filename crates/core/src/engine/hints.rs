@@ -22,7 +22,7 @@ use crate::{
 const MOST_LIVES: usize = 64;
 
 /// Entries with a number that grows, for each time that it falls, below which it is none.
-const GROWS: usize = 16;
+pub(super) const GROWS: usize = 16;
 
 /// What a value says, by its name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

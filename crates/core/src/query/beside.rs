@@ -8,9 +8,14 @@ pub(crate) trait Beside {
     /// entry is from; it is asked only where that matters.
     fn run(&self, index: usize, program: &mut dyn FnMut() -> Option<String>) -> (usize, bool);
 
-    /// Hands over what the exchanges tell that entries of the block are halves of: the entry, a name for the value, and
-    /// the value.
-    fn told(&self, part: Part, hand: &mut dyn FnMut(usize, &str, &str));
+    /// Hands over what the exchanges tell that wanted entries of the block are halves of: the entry, a name for the
+    /// value, and the value.
+    fn told(
+        &self,
+        part: Part,
+        wanted: &dyn Fn(usize) -> bool,
+        hand: &mut dyn FnMut(usize, &str, &str),
+    );
 }
 
 /// A part of an exchange, which both of its halves have.

@@ -341,8 +341,10 @@ impl Judging<'_> {
             }
         }
         if let (Some(part), Some(beside)) = (leaf.part, self.beside) {
-            beside.told(part, &mut |index, name, value| {
-                if within.has(index) && leaf.expr.judges(name, value) {
+            let known = passed.clone();
+            let wanted = |index: usize| within.has(index) && !known.has(index);
+            beside.told(part, &wanted, &mut |index, name, value| {
+                if leaf.expr.judges(name, value) {
                     passed.set(index);
                 }
             });

@@ -49,7 +49,7 @@ fn exchanges(snapshot: &Snapshot) -> Vec<String> {
 /// A log, and the exchanges in it.
 type Case = (&'static str, &'static [&'static str], &'static [&'static str]);
 
-const CASES: [Case; 10] = [
+const CASES: [Case; 11] = [
     (
         "arrows and threads",
         &[
@@ -90,6 +90,15 @@ const CASES: [Case; 10] = [
             "2026-03-14 06:41:02.199 INFO  c.e.Client - [72] Response: 409 Conflict",
         ],
         &["POST /quote 200 80 ms", "POST /quote 409 79 ms"],
+    ),
+    (
+        "answered by its id, and then a response on its thread",
+        &[
+            "2026-03-14 06:41:02.000 INFO [http-3] request POST /holds request_id=7f3a9c21e0b4d86f",
+            "2026-03-14 06:41:02.050 INFO response 201 request_id=7f3a9c21e0b4d86f",
+            "2026-03-14 06:41:02.090 INFO [http-3] response 503",
+        ],
+        &["POST /holds 201 50 ms"],
     ),
     (
         "a number in the place of a process",

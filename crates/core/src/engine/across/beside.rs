@@ -57,11 +57,17 @@ impl Beside for Among<'_> {
         runs.number(self.block, index, program)
     }
 
-    fn told(&self, part: Part, hand: &mut dyn FnMut(usize, &str, &str)) {
+    fn told(
+        &self,
+        part: Part,
+        wanted: &dyn Fn(usize) -> bool,
+        hand: &mut dyn FnMut(usize, &str, &str),
+    ) {
         if !self.across.knows(self.number, self.block) {
             return;
         }
-        for pair in self.across.pairs(self.number) {
+        let pairs = self.across.pairs(self.number).iter();
+        for pair in pairs.filter(|pair| wanted(usize::from(pair.index))) {
             let (own, index) =
                 (EntryId::new(self.number, pair.index.into()), usize::from(pair.index));
             let (request, response) =

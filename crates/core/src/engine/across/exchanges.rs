@@ -2,7 +2,7 @@
 //! that both have, else by the thread, the connection or the process that both name, else where nothing lies between.
 
 use std::{
-    collections::{HashMap, hash_map::Entry as Place},
+    collections::{HashMap, HashSet, hash_map::Entry as Place},
     io,
     sync::Arc,
 };
@@ -18,7 +18,7 @@ use crate::{
 /// Requests that wait for a response under one key; of more the oldest is given up.
 const WAITING: usize = 64;
 
-/// Keys under which requests wait, above which those that were answered are let go of.
+/// Keys under which requests wait, above which those that were answered are let go of, for the first time.
 const KEYS: usize = 1 << 20;
 
 /// Kinds of ids that a request and its response share, the surest first.
@@ -67,8 +67,6 @@ pub struct Exchange<A: Audience> {
     pub told: Vec<CleanField<A>>,
     /// How long it took, in nanoseconds: as one of them says, else the time between them.
     pub took: Option<i64>,
-    /// One of them says how long it took.
-    pub took_told: bool,
 }
 
 /// What two halves have in common.
@@ -88,7 +86,6 @@ struct Asked {
     target: u32,
     /// Its surest id, where it has one.
     sure: Option<IdKey>,
-    named: bool,
 }
 
 /// Joins the halves in the blocks of a source.
@@ -97,7 +94,9 @@ pub(super) fn join(blocks: &[(usize, &Arc<Block>)], pairs: &mut [Box<[Pair]>]) {
     let place: HashMap<usize, usize> =
         (0..).zip(blocks).map(|(at, (number, _))| (*number, at)).collect();
     let mut waiting: HashMap<Key, Vec<Asked>> = HashMap::new();
-    let mut keys = Vec::new();
+    // A request waits under several keys, and no more under any once it was answered.
+    let mut open: HashSet<EntryId> = HashSet::new();
+    let (mut keys, mut limit) = (Vec::new(), KEYS);
     for (number, block) in blocks {
         let (Some(hints), Some(column)) = (block.hints.get(), block.ids.get()) else { continue };
         for half in &hints.halves {
@@ -105,21 +104,19 @@ pub(super) fn join(blocks: &[(usize, &Arc<Block>)], pairs: &mut [Box<[Pair]>]) {
             keys_of(half, column, &mut keys);
             let sure = sure_of(half, column);
             if half.says != Says::Request
-                && let Some(asked) = answered(&mut waiting, &keys, half, sure, id)
+                && let Some(asked) = answered(&mut waiting, &mut open, &keys, half, sure)
             {
-                let other = usize::from(half.index);
                 let mut add = |of: EntryId, answers: bool, other: EntryId| {
                     let index = u16::try_from(of.index()).unwrap_or(u16::MAX);
                     if let Some(at) = place.get(&of.block()) {
                         found[*at].push(Pair { index, answers, other });
                     }
                 };
-                debug_assert_eq!(other, id.index());
                 add(asked.id, false, id);
                 add(id, true, asked.id);
             } else if half.says == Says::Request {
-                let named = keys.iter().any(|key| *key != Key::Nothing);
-                let asked = Asked { id, target: half.target, sure, named };
+                let asked = Asked { id, target: half.target, sure };
+                open.insert(id);
                 for key in &keys {
                     let waiting = waiting.entry(*key).or_default();
                     if waiting.len() >= WAITING {
@@ -129,8 +126,9 @@ pub(super) fn join(blocks: &[(usize, &Arc<Block>)], pairs: &mut [Box<[Pair]>]) {
                 }
             }
         }
-        if waiting.len() > KEYS {
-            waiting.retain(|_, asked| !asked.is_empty());
+        if waiting.len() > limit {
+            waiting.retain(|_, asked| asked.iter().any(|asked| open.contains(&asked.id)));
+            limit = KEYS.max(waiting.len() * 2);
         }
     }
     for ((number, _), mut of_block) in blocks.iter().zip(found) {
@@ -167,18 +165,19 @@ fn sure_of(half: &Half, column: &IdColumn) -> Option<IdKey> {
 /// The request that a response answers, which then waits no more.
 fn answered(
     waiting: &mut HashMap<Key, Vec<Asked>>,
+    open: &mut HashSet<EntryId>,
     keys: &[Key],
     half: &Half,
     sure: Option<IdKey>,
-    id: EntryId,
 ) -> Option<Asked> {
     for key in keys {
         let Place::Occupied(mut place) = waiting.entry(*key) else { continue };
         let asked = place.get_mut();
+        asked.retain(|asked| open.contains(&asked.id));
         let fits = |asked: &Asked| {
             let same = half.target == 0 || asked.target == half.target;
             let other = matches!((asked.sure, sure), (Some(one), Some(other)) if one != other);
-            same && !other && asked.id != id
+            same && !other
         };
         // Where nothing names a request, one that waits beside others may be any of them.
         let sole = *key != Key::Nothing || asked.iter().filter(|asked| fits(asked)).count() == 1;
@@ -188,14 +187,7 @@ fn answered(
             place.remove();
         }
         if let Some(found) = found {
-            if found.named {
-                // It waits under its other keys as well.
-                for key in keys.iter().filter(|other| *other != key) {
-                    if let Some(asked) = waiting.get_mut(key) {
-                        asked.retain(|asked| asked.id != found.id);
-                    }
-                }
-            }
+            open.remove(&found.id);
             return Some(found);
         }
     }
@@ -255,7 +247,6 @@ impl Snapshot {
             other: pair.other,
             told,
             took,
-            took_told: said.is_some(),
         }))
     }
 

@@ -19,9 +19,6 @@ use crate::{
 /// What a program says while it starts is several lines as a rule: those within so many nanoseconds belong to one start.
 const STARTING: u64 = 20_000_000_000;
 
-/// Entries with a number that grows, for each time that it begins anew, below which it is none that grows.
-const GROWS: usize = 16;
-
 /// What is said otherwise than in words: by the header of a table, by a number that begins anew, by another process.
 const HEADER: u32 = 1;
 const NUMBER: u32 = 2;
@@ -217,7 +214,7 @@ fn begins(blocks: &[(usize, &Arc<Block>)]) -> Vec<Begin> {
             last.insert(here.program, here.last);
         }
     }
-    if falls.len() * GROWS <= counted {
+    if falls.len() * hints::GROWS <= counted {
         begins.append(&mut falls);
     }
     let mut of_programs: BTreeMap<Program, Vec<[(usize, u16); 2]>> = BTreeMap::new();
