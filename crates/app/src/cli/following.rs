@@ -71,6 +71,11 @@ impl Following {
         form: Form,
         start: Start,
     ) -> Result<Self, Stop> {
+        if conditions.sieve(Some(0)).map_err(Stop::usage)?.asks_for_runs() {
+            return Err(Stop::usage(
+                "which run an entry is from is known only when everything has been read; `run` can't be followed here, but on the desk",
+            ));
+        }
         let found = pour::discover(args, true)?;
         if found.sources.is_empty() && found.places.is_empty() {
             return Err(Stop::unread(found.problems));

@@ -31,13 +31,29 @@ pub(crate) fn size_text(bytes: u64) -> String {
 
 /// A count and what is counted: `1 source`, `7 sources`.
 pub(crate) fn counted(count: usize, noun: &str) -> String {
-    let end = if count == 1 { "" } else { "s" };
-    format!("{} {noun}{end}", count_text(count))
+    let count_text = count_text(count);
+    match noun.strip_suffix('y').filter(|stem| !stem.ends_with(['a', 'e', 'o', 'u'])) {
+        _ if count == 1 => format!("{count_text} {noun}"),
+        Some(stem) => format!("{count_text} {stem}ies"),
+        None => format!("{count_text} {noun}s"),
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_is_counted_is_one_or_several() {
+        for (count, noun, want) in [
+            (1, "entry", "1 entry"),
+            (2, "more entry", "2 more entries"),
+            (0, "key", "0 keys"),
+            (3, "lane", "3 lanes"),
+        ] {
+            assert_eq!(counted(count, noun), want);
+        }
+    }
 
     #[test]
     fn rates_and_sizes_have_the_unit_that_reads_best() {

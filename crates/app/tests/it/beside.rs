@@ -97,6 +97,13 @@ fn runs_are_sifted_by_commands() {
     let (_, out, _) =
         told(folder.path(), &["sift", &path, "--as", "jsonl", "-w", "run = latest", "-n", "1"]);
     assert_eq!(json_lines(&out)[0]["run"], 3);
+    // What is not known while following is not pretended.
+    let (code, out, messages) =
+        told(folder.path(), &["sift", &path, "--follow", "-w", "run = latest"]);
+    assert!(
+        (code, out.as_str()) == (2, "") && messages.contains("can't be followed here"),
+        "{messages}"
+    );
     let (code, _, messages) = told(folder.path(), &["sift", &path, "-w", "run = newest"]);
     assert_eq!(code, 2);
     assert!(
