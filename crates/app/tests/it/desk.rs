@@ -23,10 +23,12 @@ fn the_mystery_is_solved_with_keys_alone() {
     desk.press(&["s"]).enter("\"hold kept\"");
     screens.push(
         desk.until("the holds", |s| {
-            s.contains("hold kept, payment unknown") && s.contains("06:41:")
+            s.contains("hold kept, payment unknown") && s.contains("06:41:") && s.contains('−')
         }),
     );
     desk.press(&["/"]).enter("7f3a9c21e0b4d86f");
+    // Enter opens nothing as long as the entries are still being sifted.
+    desk.shows("in 1 · n N");
     desk.press(&["Enter"]);
     screens.push(desk.shows("in 7 sources"));
     desk.press(&["t"]);
