@@ -9,6 +9,8 @@ use crate::{
     veil::Veil,
 };
 
+pub use crate::scan::seconds as scan_seconds;
+
 /// One line, held against every layout; what fits is read and veiled.
 pub fn line(bytes: &[u8]) {
     let dialect = Dialect::default().learn(bytes);

@@ -21,6 +21,7 @@ pub mod limits;
 mod lines;
 pub mod query;
 pub mod requests;
+mod scan;
 pub mod sieve;
 pub mod source;
 mod store;

@@ -92,6 +92,7 @@ pub(crate) fn run(entries: usize, parts: &[Part], check: bool) -> Result<()> {
     }
     if wanted(Part::Trails) {
         trails(&program, &logs)?;
+        scan(&program, &logs.join("booking.log"))?;
     }
     if wanted(Part::Moving) {
         moving::following(&program, folder.path())?;
@@ -235,6 +236,18 @@ fn trails(program: &Path, logs: &Path) -> Result<()> {
     Ok(())
 }
 
+/// What wide registers gain in a search through bytes.
+fn scan(program: &Path, file: &Path) -> Result<()> {
+    example("scan")?;
+    let output =
+        Command::new(program.with_file_name("examples").join("scan")).arg(file).output()?;
+    let text = String::from_utf8_lossy(&output.stdout).into_owned();
+    let (wide, plain) = text.trim().split_once('\t').with_context(|| format!("{output:?}"))?;
+    let figure = format!("{wide} GB/s");
+    writeln!(std::io::stdout(), "{:34} {figure:>12}   without {plain}", "wide registers search")?;
+    Ok(())
+}
+
 /// Copies the first whole lines of a file, about so many bytes.
 fn first_bytes(from: &Path, to: &Path, bytes: u64) -> Result<()> {
     use std::io::Read as _;
@@ -272,8 +285,8 @@ fn sifting(program: &Path, logs: &Path, files: &[PathBuf]) -> Result<Vec<Row>> {
     row("a word in few entries", (sift("acquirer-b"), "grep -c", grep("acquirer-b")), 1.0);
     let id = "7f3a9c21e0b4d86f";
     let fixed = || beside("grep", &["-F", id], files);
-    row("one id, its entries", (ours(&["sift", "--id", id], logs), "grep -F", fixed()), 1.0);
-    row("one id, its trail", (ours(&["trail", id], logs), "grep -F", fixed()), 1.0);
+    row("one id, its entries", (ours(&["sift", "--id", id], logs), "grep -F", fixed()), 0.3);
+    row("one id, its trail", (ours(&["trail", id], logs), "grep -F", fixed()), 0.3);
     let floor = ours(&["sift", "--level", "error", "-o", "/dev/null"], logs);
     row("level >= error", (floor, "grep -c ERROR", grep("ERROR")), 4.0);
     row("status >= 500", (sift("status >= 500"), "wc -l", lines()), 3.0);

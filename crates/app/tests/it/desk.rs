@@ -21,11 +21,9 @@ fn the_mystery_is_solved_with_keys_alone() {
     screens.push(desk.shows("crossing shows full, 6 seats held by no one"));
     desk.press(&["T"]).enter("06:40..06:42");
     desk.press(&["s"]).enter("\"hold kept\"");
-    screens.push(
-        desk.until("the holds", |s| {
-            s.contains("hold kept, payment unknown") && s.contains("06:41:") && s.contains('−')
-        }),
-    );
+    screens.push(desk.until("the holds", |s| {
+        s.contains("hold kept, payment unknown") && s.contains("06:41:") && s.contains('−')
+    }));
     desk.press(&["/"]).enter("7f3a9c21e0b4d86f");
     // Enter opens nothing as long as the entries are still being sifted.
     desk.shows("in 1 · n N");

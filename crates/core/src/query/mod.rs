@@ -37,7 +37,6 @@ mod lexer;
 mod needle;
 mod parse;
 mod predicate;
-mod spread;
 mod units;
 mod words;
 

@@ -4,8 +4,9 @@ use aho_corasick::{AhoCorasick, AhoCorasickBuilder, packed};
 use memchr::memmem;
 use regex_syntax::hir::{Hir, HirKind};
 
-use super::{Expr, Literal, Op, Path, ast::Pattern, spread::Spread};
+use super::{Expr, Literal, Op, Path, ast::Pattern};
 use crate::entry::ids;
+use crate::scan::Spread;
 
 /// Shorter literals are in too many places to be worth a search.
 const NEEDLE_BYTES: usize = 3;

@@ -1,9 +1,10 @@
 //! Texts that are written otherwise than they read.
 
-use std::sync::LazyLock;
+use std::{cell::LazyCell, sync::LazyLock};
 
-use aho_corasick::packed::Searcher;
 use memchr::memmem;
+
+use crate::scan::{Pair, Pairs};
 
 /// Whether texts in a block may be written otherwise than they read: escaped letters, colours within
 /// words, templates whose values stand elsewhere, lines in pieces. `json` says that it has objects,
@@ -19,40 +20,50 @@ pub(super) fn are_other(bytes: &[u8], json: bool, wrapped: bool) -> bool {
 }
 
 /// The same for bytes of which nothing else is known: where there may be objects, they are looked for, and so is
-/// what several entries share. Cost: two looks at the bytes, and one more at those of objects.
+/// what several entries share. Cost: one look at the bytes, and one more where something may be found.
 pub(crate) fn may_be_other(bytes: &[u8]) -> bool {
-    // Parts of what is looked for that hardly stand anywhere else.
-    const SIGNS: [&[u8]; 7] = [
-        b"\\u00",
-        b"stdout P ",
-        b"stderr P ",
-        b"stream\":\"",
-        b"args\"",
-        b"MESSAGE\"",
-        b"resourceLogs",
+    // Of each sign the two bytes that are rarest in logs.
+    const SIGNS: [Pair; 8] = [
+        Pair { first: 0x1b, second: |_| true },
+        // `\u00`
+        Pair { first: b'\\', second: |b| b == b'u' },
+        // `stdout P `, `stderr P `
+        Pair { first: b'P', second: |b| b == b' ' },
+        // `stream":"`
+        Pair { first: b'm', second: |b| b == b'"' },
+        // `args"`, `resourceLogs`
+        Pair { first: b'g', second: |b| b == b's' },
+        // `MESSAGE"`
+        Pair { first: b'E', second: |b| b == b'"' },
+        // `{Name}`, `{@Name}`, `{$Name}`
+        Pair { first: b'{', second: |b| is_of_name(b) && b != b'$' },
+        Pair { first: b'{', second: |b| b == b'$' },
     ];
-    static SEARCH: LazyLock<Option<Searcher>> = LazyLock::new(|| Searcher::new(SIGNS));
-    let Some(search) = &*SEARCH else { return true };
-    if memchr::memchr(0x1b, bytes).is_some() {
-        return true;
-    }
-    let mut of_objects = false;
-    for hit in search.find_iter(bytes) {
-        let before = |text: &[u8]| bytes[..hit.start()].ends_with(text);
-        match SIGNS[hit.pattern().as_usize()] {
-            b"stream\":\"" => {
-                if before(b"\",\"") && !before(b"\\n\",\"") {
-                    return true;
-                }
+    static SEARCH: LazyLock<Pairs> = LazyLock::new(|| Pairs::new(&SIGNS));
+    let (mut other, mut of_objects) = (false, false);
+    let json = LazyCell::new(|| has(bytes, b"\":") || has(bytes, b"\" :"));
+    let mut templates = Templates::of(bytes);
+    SEARCH.each(bytes, &mut |at| {
+        let rest = &bytes[at..];
+        let before = |text: &[u8]| bytes[..at].ends_with(text);
+        match bytes[at] {
+            0x1b => other = true,
+            b'\\' => other = rest.starts_with(b"\\u00"),
+            b'P' => other = before(b"stdout ") || before(b"stderr "),
+            b'm' if rest.starts_with(b"m\":\"") && before(b"\",\"strea") => {
+                other = !before(b"\\n\",\"strea");
             }
-            b"args\"" => of_objects |= before(b"\""),
-            b"MESSAGE\"" => of_objects |= before(b"\"") && is_bytes_as_text(bytes, hit.start() - 1),
-            b"resourceLogs" => of_objects = true,
-            _ => return true,
+            b'g' => {
+                let args = rest.starts_with(b"gs\"") && before(b"\"ar");
+                of_objects |= args || before(b"resourceLo");
+            }
+            b'E' if before(b"\"MESSAG") => of_objects |= is_bytes_as_text(bytes, at - 7),
+            b'{' if !of_objects && *json => of_objects = templates.has_at(at),
+            _ => {}
         }
-    }
-    let json = || has(bytes, b"\":") || has(bytes, b"\" :");
-    of_objects && json() || memchr::memchr(b'{', bytes).is_some() && json() && has_templates(bytes)
+        other
+    });
+    other || of_objects && *json
 }
 
 fn has(bytes: &[u8], part: &[u8]) -> bool {
@@ -64,13 +75,34 @@ const EDGE: usize = 4 << 10;
 /// Names of holes that are looked for in one part of a file.
 const NAMES: usize = 32;
 
-/// An object's brace has a quote or a blank behind it, a template's has a name, which a field has too: what looks like
-/// a hole, `${DB_PASSWORD}`, is none without.
 fn has_templates(bytes: &[u8]) -> bool {
-    let mut without: Vec<&[u8]> = Vec::new();
-    memchr::memchr_iter(b'{', bytes).any(|at| {
+    let mut templates = Templates::of(bytes);
+    memchr::memchr_iter(b'{', bytes).any(|at| templates.has_at(at))
+}
+
+/// What may begin the name of a hole.
+fn is_of_name(byte: u8) -> bool {
+    byte.is_ascii_alphanumeric() || matches!(byte, b'@' | b'$')
+}
+
+/// Holes of templates in a part of a file.
+struct Templates<'b> {
+    bytes: &'b [u8],
+    /// Names that no field has.
+    without: Vec<&'b [u8]>,
+}
+
+impl<'b> Templates<'b> {
+    fn of(bytes: &'b [u8]) -> Self {
+        Self { bytes, without: Vec::new() }
+    }
+
+    /// Whether a template may have a hole at a brace. An object's brace has a quote or a blank behind it, a template's
+    /// has a name, which a field has too: what looks like a hole, `${DB_PASSWORD}`, is none without.
+    fn has_at(&mut self, at: usize) -> bool {
+        let bytes = self.bytes;
         let hole = &bytes[at + 1..bytes.len().min(at + 1 + EDGE)];
-        if !hole.first().is_some_and(|b| b.is_ascii_alphanumeric() || matches!(b, b'@' | b'$')) {
+        if !hole.first().is_some_and(|byte| is_of_name(*byte)) {
             return false;
         }
         let Some(end) = hole.iter().position(|b| matches!(b, b',' | b':' | b'}')) else {
@@ -78,17 +110,18 @@ fn has_templates(bytes: &[u8]) -> bool {
         };
         let signs = hole.iter().take_while(|b| matches!(b, b'@' | b'$')).count();
         let name = &hole[signs.min(end)..end];
-        if without.contains(&name) {
+        if self.without.contains(&name) {
             return false;
         }
         let edge = at < EDGE || at + EDGE > bytes.len();
         let key = [b"\"", name, b"\""].concat();
-        if edge || name.contains(&b'\\') || without.len() >= NAMES || has(bytes, &key) {
+        let many = self.without.len() >= NAMES;
+        if edge || name.contains(&b'\\') || many || has(bytes, &key) {
             return true;
         }
-        without.push(name);
+        self.without.push(name);
         false
-    })
+    }
 }
 
 /// A message as a list of the numbers of its bytes.

@@ -28,7 +28,7 @@ use crate::{
 };
 
 /// Bytes that are searched in one go.
-const STRIDE: u64 = if cfg!(test) { 8_000 } else { 1 << 20 };
+const STRIDE: u64 = if cfg!(test) { 8_000 } else { 1 << 18 };
 /// Bytes before and after a place that are cut with it.
 const AROUND: u64 = if cfg!(test) { 12_000 } else { 32 << 10 };
 /// Of so many parts of all bytes one may be cut; where it is more, reading everything is no slower.
@@ -107,9 +107,12 @@ fn columns_may_change(file: &PlainFile) -> bool {
             _ if ends && got > 0 => got,
             _ => return true,
         };
-        let mut lines = bytes[..whole].split(|byte| *byte == b'\n').map(trim_cr);
-        if lines.any(|line| file.dialect.turns(line)) {
-            return true;
+        let mut start = 0;
+        for end in memchr::memchr_iter(b'\n', &bytes[..whole]).chain([whole]) {
+            if file.dialect.turns(trim_cr(&bytes[start..end])) {
+                return true;
+            }
+            start = (end + 1).min(whole);
         }
         at += whole as u64;
     }
