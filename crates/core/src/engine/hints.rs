@@ -245,15 +245,15 @@ impl HintBuilder {
         if let Some(count) = said.count {
             self.count(said.program, count, index);
         }
+        if is_log {
+            return;
+        }
         let says = match (said.method > 0 && said.target > 0, said.status) {
             (true, false) => Says::Request,
             (true, true) => Says::Both,
             (false, true) => Says::Response,
             (false, false) => return,
         };
-        if says == Says::Both && is_log {
-            return;
-        }
         let target = match said.target {
             0 => 0,
             target => (target ^ said.method.rotate_left(7)).max(1),

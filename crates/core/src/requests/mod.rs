@@ -350,8 +350,7 @@ impl<'s> Finding<'s> {
         for (number, block) in self.snapshot.blocks.iter().enumerate() {
             let Some(column) = block.ids.get() else { continue };
             let range = column.of_kind(self.kind);
-            for outcome in column.outcomes() {
-                let index = usize::from(outcome.index);
+            for (index, outcome) in column.outcomes() {
                 for id in column.ids(index).filter(|id| range.contains(id)) {
                     let row = self.of_block[number][id - range.start] as usize;
                     self.rows[row].ended(outcome.status, outcome.took, block.time(index));

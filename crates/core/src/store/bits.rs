@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 /// One bit an entry.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Bits {
     words: Box<[u64]>,
 }
@@ -34,6 +34,11 @@ impl Bits {
 
     pub(crate) fn count(&self) -> usize {
         self.words.iter().map(|w| w.count_ones() as usize).sum()
+    }
+
+    /// The bytes that it takes.
+    pub(crate) fn bytes(&self) -> usize {
+        self.words.len() * 8
     }
 
     /// How many are in both.

@@ -6,16 +6,40 @@
 
 use std::ops::Range;
 
+use super::bits::Bits;
 use crate::entry::ids::{ByKey, IdKey, KINDS};
 
 /// What an entry says of how something ended.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Outcome {
-    pub(crate) index: u16,
-    /// The status of HTTP, or 0.
+    /// The status of HTTP, 100 to 599, or 0.
     pub(crate) status: u16,
     /// Seconds that it took, or less than 0.
     pub(crate) took: f32,
+}
+
+impl Outcome {
+    /// The statuses before the first one.
+    const BEFORE: u64 = 99;
+    /// Stands for no duration: no number.
+    const NOTHING: u32 = i32::MAX.cast_unsigned();
+
+    /// A duration needs no sign; its place and eight bits more are for the status.
+    fn pack(self) -> [u8; 5] {
+        let took = if self.took >= 0.0 { self.took.abs().to_bits() } else { Self::NOTHING };
+        let status = u64::from(self.status).saturating_sub(Self::BEFORE).min(511);
+        let [one, two, three, four, five, ..] = (status << 31 | u64::from(took)).to_le_bytes();
+        [one, two, three, four, five]
+    }
+
+    fn unpack([one, two, three, four, five]: [u8; 5]) -> Self {
+        let took = u32::from_le_bytes([one, two, three, four]) & Self::NOTHING;
+        let status = u16::from(five) << 1 | u16::from(four >> 7);
+        Self {
+            status: if status == 0 { 0 } else { status + 99 },
+            took: if took == Self::NOTHING { -1.0 } else { f32::from_bits(took) },
+        }
+    }
 }
 
 /// The ids of a block's entries.
@@ -25,12 +49,14 @@ pub(crate) struct IdColumn {
     keys: Box<[[u8; 6]]>,
     /// Where those of each kind begin.
     kinds: [u32; KINDS.len() + 1],
-    /// For each entry 0, or one more than the number of its only id, or, above those, of its set.
+    /// For each entry 0, or one more than the number of its only id, or, above those, than where its set begins among
+    /// the members.
     sets: Numbers,
-    /// Where the ids of each set begin among the members.
-    bounds: Numbers,
+    /// The ids of each set in turn, each doubled, with one more for the last of its set.
     members: Numbers,
-    outcomes: Box<[Outcome]>,
+    /// The entries that say how something ended, and what they say, each in five bytes.
+    ends: Bits,
+    outcomes: Box<[[u8; 5]]>,
 }
 
 /// Numbers, as narrow as they can be.
@@ -80,9 +106,9 @@ impl IdColumn {
         size_of::<Self>()
             + self.keys.len() * 6
             + self.sets.bytes()
-            + self.bounds.bytes()
             + self.members.bytes()
-            + self.outcomes.len() * size_of::<Outcome>()
+            + self.ends.bytes()
+            + self.outcomes.len() * size_of::<[u8; 5]>()
     }
 
     /// How many different ids there are, those of all kinds.
@@ -117,16 +143,29 @@ impl IdColumn {
     /// The numbers of the ids of an entry, sorted.
     pub(crate) fn ids(&self, index: usize) -> impl Iterator<Item = usize> + '_ {
         let set = self.sets.get(index);
-        let (single, members) = match set.checked_sub(1) {
-            None => (None, 0..0),
-            Some(id) if id < self.keys.len() => (Some(id), 0..0),
-            Some(set) => (None, self.members_of(set - self.keys.len())),
+        let (single, start) = match set.checked_sub(1) {
+            None => (None, None),
+            Some(id) if id < self.keys.len() => (Some(id), None),
+            Some(start) => (None, Some(start - self.keys.len())),
         };
-        single.into_iter().chain(members.map(|at| self.members.get(at)))
+        single.into_iter().chain(start.into_iter().flat_map(|start| self.set(start)))
     }
 
-    fn members_of(&self, set: usize) -> Range<usize> {
-        self.bounds.get(set)..self.bounds.get(set + 1)
+    /// The ids of a set, by where it begins.
+    fn set(&self, start: usize) -> impl Iterator<Item = usize> + '_ {
+        let mut over = false;
+        (start..self.members.len()).map_while(move |at| {
+            let member = self.members.get(at);
+            let begun_behind = std::mem::replace(&mut over, member % 2 == 1);
+            (!begun_behind).then_some(member / 2)
+        })
+    }
+
+    /// Where the sets begin.
+    fn starts(&self) -> impl Iterator<Item = usize> + '_ {
+        let mut begins = true;
+        (0..self.members.len())
+            .filter(move |at| std::mem::replace(&mut begins, self.members.get(*at) % 2 == 1))
     }
 
     /// The entries that have one of some ids, by their numbers. Cost: a look at the set of each entry.
@@ -135,12 +174,10 @@ impl IdColumn {
             return Vec::new();
         }
         let keys = self.keys.len();
-        let sets = self.bounds.len().saturating_sub(1);
-        let mut wanted = vec![false; 1 + keys + sets];
+        let mut wanted = vec![false; 1 + keys + self.members.len()];
         ids.iter().for_each(|id| wanted[1 + id] = true);
-        for set in 0..sets {
-            let mut members = self.members_of(set).map(|at| self.members.get(at));
-            wanted[1 + keys + set] = members.any(|id| ids.contains(&id));
+        for start in self.starts() {
+            wanted[1 + keys + start] = self.set(start).any(|id| ids.contains(&id));
         }
         (0..self.sets.len()).filter(|index| wanted[self.sets.get(*index)]).collect()
     }
@@ -149,10 +186,9 @@ impl IdColumn {
     /// each set.
     pub(crate) fn beside(&self, ids: &[usize]) -> Vec<usize> {
         let mut found = Vec::new();
-        for set in 0..self.bounds.len().saturating_sub(1) {
-            let members = || self.members_of(set).map(|at| self.members.get(at));
-            if members().any(|id| ids.contains(&id)) {
-                found.extend(members().filter(|id| !ids.contains(id)));
+        for start in self.starts() {
+            if self.set(start).any(|id| ids.contains(&id)) {
+                found.extend(self.set(start).filter(|id| !ids.contains(id)));
             }
         }
         found.sort_unstable();
@@ -160,9 +196,15 @@ impl IdColumn {
         found
     }
 
-    /// What entries say of how something ended, in the order of entries.
-    pub(crate) fn outcomes(&self) -> &[Outcome] {
-        &self.outcomes
+    /// What entries say of how something ended, in the order of entries: those with an id or a status.
+    pub(crate) fn outcomes(&self) -> impl Iterator<Item = (usize, Outcome)> + '_ {
+        self.ends.iter().zip(self.outcomes.iter().map(|packed| Outcome::unpack(*packed)))
+    }
+
+    /// What an entry says of how something ended.
+    pub(crate) fn outcome(&self, index: usize) -> Option<Outcome> {
+        let packed = self.ends.has(index).then(|| self.outcomes.get(self.ends.rank(index)));
+        packed.flatten().map(|packed| Outcome::unpack(*packed))
     }
 }
 
@@ -180,7 +222,7 @@ pub(crate) struct IdBuilder {
     entries: Vec<Option<Result<u32, u32>>>,
     /// The ids of the entry that is being taken.
     current: Vec<u32>,
-    outcomes: Vec<Outcome>,
+    outcomes: Vec<(usize, Outcome)>,
 }
 
 impl IdBuilder {
@@ -215,9 +257,9 @@ impl IdBuilder {
 
     /// The entry at hand is over.
     pub(crate) fn next(&mut self, status: u16, took: f32) {
-        if status > 0 || took >= 0.0 {
-            let index = u16::try_from(self.entries.len()).unwrap_or(u16::MAX);
-            self.outcomes.push(Outcome { index, status, took });
+        // A duration alone ends nothing that could be asked for.
+        if status > 0 || took >= 0.0 && !self.current.is_empty() {
+            self.outcomes.push((self.entries.len(), Outcome { status, took }));
         }
         let entry = match self.current.as_mut_slice() {
             [] => None,
@@ -261,29 +303,33 @@ impl IdBuilder {
             kinds[usize::from(*kind) + 1..].iter_mut().for_each(|start| *start += 1);
         }
         let keys = order.iter().map(|number| self.keys[*number as usize].1.to_bytes()).collect();
-        let (mut bounds, mut members) = (Vec::new(), Vec::new());
+        let number = |number: usize| u32::try_from(number).unwrap_or(u32::MAX);
+        let (mut starts, mut members) = (Vec::new(), Vec::new());
         for set in (0..).take(self.ends.len()) {
-            bounds.push(u32::try_from(members.len()).unwrap_or(u32::MAX));
             let start = members.len();
-            members.extend(self.set(set).iter().map(|number| places[*number as usize]));
+            starts.push(number(start));
+            members.extend(self.set(set).iter().map(|number| places[*number as usize] * 2));
             members[start..].sort_unstable();
+            if let Some(last) = members.last_mut() {
+                *last += 1;
+            }
         }
-        if !bounds.is_empty() {
-            bounds.push(u32::try_from(members.len()).unwrap_or(u32::MAX));
-        }
-        let above = u32::try_from(count).unwrap_or(u32::MAX);
+        let above = number(count);
         let sets = self.entries.iter().map(|entry| match entry {
             None => 0,
             Some(Ok(number)) => 1 + places[*number as usize],
-            Some(Err(set)) => 1 + above + set,
+            Some(Err(set)) => 1 + above + starts[*set as usize],
         });
+        let some = if self.outcomes.is_empty() { 0 } else { self.entries.len() };
+        let mut ends = Bits::none(some);
+        self.outcomes.iter().for_each(|(index, _)| ends.set(*index));
         IdColumn {
             keys,
             kinds,
             sets: Numbers::of(&sets.collect::<Vec<u32>>()),
-            bounds: Numbers::of(&bounds),
             members: Numbers::of(&members),
-            outcomes: self.outcomes.into(),
+            ends,
+            outcomes: self.outcomes.iter().map(|(_, outcome)| outcome.pack()).collect(),
         }
     }
 }
@@ -329,6 +375,33 @@ mod tests {
         }
     }
 
+    proptest! {
+        #[test]
+        fn outcomes_come_out_as_they_went_in(
+            told in proptest::collection::vec((prop_oneof![Just(0u16), 100u16..=599], prop_oneof![Just(-1.0f32), 0f32..1e9]), 0..200),
+        ) {
+            let mut builder = IdBuilder::default();
+            for (entry, (status, took)) in (0u64..).zip(&told) {
+                // Every third entry has no id.
+                if entry % 3 > 0 {
+                    builder.id(0, IdKey(entry));
+                }
+                builder.next(*status, *took);
+            }
+            let column = builder.finish();
+            let ends = |at: &usize| told[*at].0 > 0 || told[*at].1 >= 0.0 && at % 3 > 0;
+            let want: Vec<(usize, Outcome)> = (0..told.len())
+                .filter(ends)
+                .map(|at| (at, Outcome { status: told[at].0, took: told[at].1 }))
+                .collect();
+            prop_assert_eq!(column.outcomes().collect::<Vec<_>>(), &want[..]);
+            for at in 0..told.len() {
+                let known = want.iter().find(|(index, _)| *index == at).map(|(_, outcome)| *outcome);
+                prop_assert_eq!(column.outcome(at), known);
+            }
+        }
+    }
+
     #[test]
     fn a_column_of_single_ids_takes_few_bytes() {
         let mut builder = IdBuilder::default();
@@ -337,7 +410,11 @@ mod tests {
             builder.next(if entry % 3 == 0 { 200 } else { 0 }, -1.0);
         }
         let column = builder.finish();
-        assert_eq!((column.len(), column.outcomes().len()), (2_000, 2_000));
-        assert!(column.bytes() <= 6_000 * 2 + 2_000 * (6 + 8) + 256, "{}", column.bytes());
+        assert_eq!((column.len(), column.outcomes().count()), (2_000, 2_000));
+        assert!(
+            column.bytes() <= 6_000 * 2 + 2_000 * (6 + 5) + 6_000 / 8 + 256,
+            "{}",
+            column.bytes()
+        );
     }
 }

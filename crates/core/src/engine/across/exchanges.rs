@@ -270,9 +270,7 @@ impl Snapshot {
 
 /// How long an entry says that something took, in nanoseconds.
 pub(crate) fn took_in(block: &Block, index: usize) -> Option<i64> {
-    let outcomes = block.ids.get()?.outcomes();
-    let at = outcomes.binary_search_by_key(&index, |outcome| usize::from(outcome.index)).ok()?;
-    let seconds = outcomes[at].took;
+    let seconds = block.ids.get()?.outcome(index)?.took;
     #[expect(clippy::cast_possible_truncation, reason = "whole microseconds of a duration")]
     let micros = (f64::from(seconds) * 1e6).round() as i64;
     (seconds >= 0.0).then_some(micros * 1_000)
@@ -280,9 +278,7 @@ pub(crate) fn took_in(block: &Block, index: usize) -> Option<i64> {
 
 /// The status that an entry tells.
 pub(crate) fn status_in(block: &Block, index: usize) -> Option<u16> {
-    let outcomes = block.ids.get()?.outcomes();
-    let at = outcomes.binary_search_by_key(&index, |outcome| usize::from(outcome.index)).ok()?;
-    Some(outcomes[at].status).filter(|status| *status > 0)
+    Some(block.ids.get()?.outcome(index)?.status).filter(|status| *status > 0)
 }
 
 /// The time between two entries, in nanoseconds.
