@@ -351,7 +351,13 @@ impl Snapshot {
     ///
     /// As [`Snapshot::row`].
     pub fn inspect(&self, id: EntryId) -> io::Result<Shown> {
-        self.read(id, limits::INSPECT_BYTES)
+        let mut shown = self.read(id, limits::INSPECT_BYTES)?;
+        if shown.exchange.is_none()
+            && let Ok(Some(exchange)) = self.counterpart_of(id)
+        {
+            shown.join(exchange);
+        }
+        Ok(shown)
     }
 
     /// The same as it may leave the desk.

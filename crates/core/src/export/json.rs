@@ -105,7 +105,7 @@ pub(super) fn beside(out: &mut Vec<u8>, snapshot: &Snapshot, id: EntryId, entry:
     let Ok(Some(exchange)) = snapshot.exchange_of::<Anyone>(id) else { return };
     out.pop();
     push(out, ",\"exchange\":{\"half\":");
-    push(out, if exchange.side == Side::Request { "\"request\"" } else { "\"response\"" });
+    push(out, if exchange.side == Side::Response { "\"response\"" } else { "\"request\"" });
     push(out, ",\"source\":");
     string(out, &snapshot.sources[snapshot.source_of(exchange.other)].name);
     push(out, ",\"line\":");

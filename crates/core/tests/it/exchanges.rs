@@ -312,6 +312,40 @@ fn exchanges_are_joined_over_many_blocks_and_only_within_a_source() {
 }
 
 #[test]
+fn a_client_and_a_server_tell_of_the_same_request() {
+    let id = "request_id=7f3a9c21e0b4d86f";
+    let client = format!(
+        "2026-03-14 06:41:02.100 INFO calling POST http://payments.example.test/charges {id}\n\
+        2026-03-14 06:41:02.900 INFO --> POST http://payments.example.test/charges {id}\n\
+        2026-03-14 06:41:03.500 INFO --> GET http://fares.example.test/quote {id}\n"
+    );
+    let server = r#"{"time":"2026-03-14T06:41:02.160Z","level":"info","msg":"handled","method":"POST","path":"/charges","status":504,"duration_ms":35,"request_id":"7f3a9c21e0b4d86f"}
+{"time":"2026-03-14T06:41:02.960Z","level":"info","msg":"handled","method":"POST","path":"/charges","status":201,"duration_ms":30,"request_id":"7f3a9c21e0b4d86f"}
+{"time":"2026-03-14T06:41:03.960Z","level":"info","msg":"handled","method":"GET","path":"/quote","status":200,"duration_ms":30,"request_id":"0000000000000001"}
+"#;
+    let intake = Intake::new(&[("booking.log", &client), ("payments.log", server)]);
+    let engine = intake.engine(false);
+    let snapshot = related(&engine, 6);
+    let side_of = |at: usize| {
+        let id = snapshot.order.get(at).unwrap();
+        let exchange = snapshot.inspect(id).unwrap().exchange?;
+        assert_eq!(snapshot.other_side(exchange.other), Some(id), "there and back");
+        let status = exchange.told.iter().find(|field| field.name.as_str() == "status").cloned();
+        let status = status.map(|field| format!("{:?}", field.value)).unwrap_or_default();
+        Some((exchange.side, snapshot.row_of(exchange.other), status, exchange.took))
+    };
+    // A call that was made twice: the first is told by the first.
+    let told = [side_of(0), side_of(1), side_of(2), side_of(3)].map(Option::unwrap);
+    let places = told.each_ref().map(|(side, row, ..)| (*side, *row));
+    let (asks, ends) = (Side::Request, Side::Response);
+    assert_eq!(places, [(asks, 1), (ends, 0), (asks, 3), (ends, 2)]);
+    assert!(told[0].2.contains("504") && told[2].2.contains("201"), "{told:?}");
+    assert_eq!((told[0].3, told[2].3), (Some(35_000_000), Some(30_000_000)));
+    // Another request of the same kind is not it.
+    assert_eq!((side_of(4), side_of(5)), (None, None));
+}
+
+#[test]
 fn what_an_exchange_tells_is_veiled_like_the_entry_that_says_it() {
     let text = "2026-03-14 06:41:02.118 INFO [http-3] --> GET /reset/9f86d081884c7d659a2feaa0c55ad015\n\
         2026-03-14 06:41:02.340 INFO [http-3] <-- 200 OK\n";

@@ -54,9 +54,11 @@ pub enum Side {
     Request,
     /// How it ended.
     Response,
+    /// The same as the other, as another program sees it.
+    Either,
 }
 
-/// A request and its response that were printed apart, as one of them is told of the other.
+/// A request and its response that were printed apart, or one request as two programs tell it, as one of them is told of the other.
 #[derive(Clone, Debug)]
 pub struct Exchange<A: Audience> {
     /// Which half the entry is.
@@ -202,9 +204,27 @@ impl Snapshot {
     /// Those of reading the two.
     pub fn exchange_of<A: Audience>(&self, id: EntryId) -> io::Result<Option<Exchange<A>>> {
         let Some(pair) = self.across.other_half(id) else { return Ok(None) };
-        let (request, response) = if pair.answers { (pair.other, id) } else { (id, pair.other) };
-        let said = self.took_of(response).or_else(|| self.took_of(request));
+        let side = if pair.answers { Side::Response } else { Side::Request };
+        self.told_by_both(id, side, pair.other).map(Some)
+    }
+
+    /// What an entry and another tell of a request.
+    pub(super) fn told_by_both<A: Audience>(
+        &self,
+        id: EntryId,
+        side: Side,
+        other: EntryId,
+    ) -> io::Result<Exchange<A>> {
+        // Of what another program tells as well, that is told of which the entry itself says nothing.
+        let (request, response) = if side == Side::Request { (id, other) } else { (other, id) };
+        let said = match side {
+            Side::Either => self.took_of(other),
+            _ => self.took_of(response).or_else(|| self.took_of(request)),
+        };
         let between = || {
+            if side == Side::Either {
+                return None;
+            }
             Some(self.time(response)?.saturating_sub(self.time(request)?)).filter(|took| *took >= 0)
         };
         let took = said.or_else(between);
@@ -242,12 +262,7 @@ impl Snapshot {
                 told.push(CleanField { name, value: CleanValue::Text(text), hidden: false });
             }
         }
-        Ok(Some(Exchange {
-            side: if pair.answers { Side::Response } else { Side::Request },
-            other: pair.other,
-            told,
-            took,
-        }))
+        Ok(Exchange { side, other, told, took })
     }
 
     /// How long an entry says that something took.

@@ -2,6 +2,7 @@
 //! the blocks say ([`crate::store::Hints`]), by a worker, once all of them have been looked through.
 
 mod beside;
+mod counterpart;
 mod exchanges;
 mod runs;
 

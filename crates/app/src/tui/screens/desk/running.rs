@@ -22,16 +22,25 @@ impl Desk {
 
     /// Puts the cursor on the response to the request under it, or on the request.
     pub(super) fn go_to_other_half(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
         let Some(id) = self.entry(&cx.shared) else { return };
-        let Some(other) = snapshot.other_half(id) else {
-            cx.tell(match snapshot.is_related() {
-                true => "this entry is no half of an exchange that was printed in two",
-                false => "requests and responses are still being joined",
-            });
-            return;
-        };
-        self.go_to_entry(other, cx);
+        if let Some(other) = cx.shared.snapshot.other_half(id) {
+            return self.go_to_entry(other, cx);
+        }
+        // Another program may tell of the same request.
+        cx.look(
+            "other side",
+            true,
+            move |snapshot, _| Some(snapshot.other_side(id)),
+            |desk: &mut Self, cx, other| match other {
+                Some(other) => desk.go_to_entry(other, cx),
+                None if !cx.shared.snapshot.is_related() => {
+                    cx.tell("requests and responses are still being joined");
+                }
+                None => cx.tell(
+                    "no other entry tells of the same request: none has its id, method and path",
+                ),
+            },
+        );
     }
 
     /// Puts the cursor on the first entry of the next run, or of the one before.

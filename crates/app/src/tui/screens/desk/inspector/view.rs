@@ -158,13 +158,18 @@ fn fixed(shared: &Shared, view: &View) -> Vec<(&'static str, String, Style)> {
     let text = theme.style(Role::Text);
     let mut fixed = vec![("time", time, text), ("level", level, theme.level(entry.level()))];
     if let Some(exchange) = &entry.exchange {
-        fixed.push(("exchange", exchanged(exchange), theme.style(Role::Accent)));
+        fixed.push(("exchange", exchanged(shared, view, exchange), theme.style(Role::Accent)));
     }
     fixed
 }
 
 /// What the other half of an exchange is, and how far away.
-fn exchanged(exchange: &Exchange<Desked>) -> String {
+fn exchanged(shared: &Shared, view: &View, exchange: &Exchange<Desked>) -> String {
+    let snapshot = &shared.snapshot;
+    let source = snapshot.source_of(exchange.other);
+    let source = (source != snapshot.source_of(view.entry.id))
+        .then(|| snapshot.sources.get(source).map(|source| source.label.to_string()))
+        .flatten();
     let told = |name: &str| {
         let field = exchange.told.iter().find(|field| field.name.as_str() == name);
         match &field?.value {
@@ -181,13 +186,19 @@ fn exchanged(exchange: &Exchange<Desked>) -> String {
             let after = took.map(|took| format!("after {took}"));
             ["answered".to_owned(), status, after.unwrap_or_default()]
         }
+        Side::Either => {
+            let status = told("status").unwrap_or_default();
+            let after = took.map(|took| format!("after {took}"));
+            ["told too:".to_owned(), status, after.unwrap_or_default()]
+        }
         Side::Response => {
             let took = took.map(|took| format!("{took} after"));
             let asked = [told("method"), told("path")].into_iter().flatten();
             ["answers".to_owned(), took.unwrap_or_default(), asked.collect::<Vec<_>>().join(" ")]
         }
     };
-    let text: Vec<String> = text.into_iter().filter(|part| !part.is_empty()).collect();
+    let place = source.map(|source| format!("in {source}"));
+    let text: Vec<String> = text.into_iter().chain(place).filter(|part| !part.is_empty()).collect();
     format!("J  {}", text.join(" "))
 }
 
