@@ -84,7 +84,7 @@ impl Counting {
 }
 
 impl Of<'_> {
-    fn selection(self, snapshot: &Snapshot) -> Selection {
+    pub(crate) fn selection(self, snapshot: &Snapshot) -> Selection {
         match self {
             Self::All => Selection::all(snapshot),
             Self::Pan => Selection::pan(snapshot),

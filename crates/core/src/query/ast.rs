@@ -185,6 +185,12 @@ impl Pattern {
         self.0.as_str()
     }
 
+    /// A regular expression; `None` where it is none, or too large.
+    #[must_use]
+    pub fn new(pattern: &str) -> Option<Self> {
+        Regex::new(pattern).ok().map(Self)
+    }
+
     /// What begins with a name and goes on, if it does, with something that belongs to no name.
     pub(crate) fn name_or_below(name: &str) -> Self {
         let pattern = format!("^{}(?:[^0-9A-Za-z_]|$)", regex::escape(name));

@@ -44,7 +44,7 @@ pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub(crate) use beside::{Beside, Part};
 pub use complete::{Hole, Slot, hole};
 pub(crate) use predicate::{Needs, Predicate, Sought};
-pub(crate) use units::{BUSY, IDLE, is_duration_name, seconds};
+pub(crate) use units::{BUSY, IDLE, Quantity, is_duration_name, quantity, seconds};
 
 use jiff::tz::TimeZone;
 

@@ -1,7 +1,17 @@
-//! Counts over time, and how counts are written.
+//! Counts and measures of entries: over time, and by what they have in common; and how counts are written.
 
+mod by;
+mod condition;
+mod groups;
+mod measure;
+mod shorten;
+mod sketch;
 mod volume;
 
+pub use by::{By, Shape};
+pub use groups::{Group, Key, MOST_BY, MOST_GROUPS, Order, Question, Tally};
+pub use measure::{Measure, Unit};
+pub use sketch::Sketch;
 pub use volume::{Slice, Volume};
 
 /// Thin space, between the thousands of a figure.

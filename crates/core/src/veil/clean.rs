@@ -85,6 +85,11 @@ impl<'a, A: Audience> Text<'a, A> {
         Text::new(Cow::Owned(self.0.into_owned()))
     }
 
+    /// A text that was made of parts of this one, and of words of the program's own.
+    pub(crate) fn made_into(&self, text: String) -> Text<'static, A> {
+        Text::new(Cow::Owned(text))
+    }
+
     /// The text as a terminal may get it, see [`harmless`].
     #[must_use]
     pub fn for_terminal(&self) -> Cow<'_, str> {

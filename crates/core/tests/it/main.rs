@@ -13,6 +13,7 @@ mod runs;
 mod samples;
 mod sifting;
 mod sources;
+mod tally;
 mod trail;
 mod veil;
 mod veil_page;

@@ -18,11 +18,12 @@ const WHOLE: u64 = 64 << 20;
 
 /// The selected entries of one block.
 pub(crate) struct Entries<'p> {
-    number: usize,
-    block: &'p Arc<Block>,
-    veil: &'p Veil,
-    within: &'p Arc<Bits>,
-    buffer: &'p mut Vec<u8>,
+    pub(super) snapshot: &'p Snapshot,
+    pub(super) number: usize,
+    pub(super) block: &'p Arc<Block>,
+    pub(super) veil: &'p Veil,
+    pub(super) within: &'p Arc<Bits>,
+    pub(super) buffer: &'p mut Vec<u8>,
 }
 
 impl<'p> Entries<'p> {
@@ -33,7 +34,7 @@ impl<'p> Entries<'p> {
         within: &'p Arc<Bits>,
         buffer: &'p mut Vec<u8>,
     ) -> Self {
-        Self { number, block, veil: &snapshot.veil, within, buffer }
+        Self { snapshot, number, block, veil: &snapshot.veil, within, buffer }
     }
 
     pub(crate) fn block(&self) -> &Arc<Block> {
@@ -133,7 +134,7 @@ impl<'p> Entries<'p> {
     }
 
     /// The entries that may have a field: those that hold its name, and those that may have it without.
-    fn having(&self, path: &str, bytes: &[u8]) -> Bits {
+    pub(super) fn having(&self, path: &str, bytes: &[u8]) -> Bits {
         let block = self.block;
         let mut having = Bits::clone(self.within);
         let name = path.rsplit('.').next().unwrap_or(path);
@@ -168,7 +169,7 @@ impl<'p> Entries<'p> {
     }
 
     /// Whether so many entries are selected that the block is read in one go.
-    fn is_read_whole(&self) -> bool {
+    pub(super) fn is_read_whole(&self) -> bool {
         self.within.count() as u64 * SPARSE >= self.block.len && self.block.len <= WHOLE
     }
 
@@ -193,7 +194,7 @@ impl<'p> Entries<'p> {
         Ok(())
     }
 
-    fn each_raw(&mut self, hand: &mut dyn FnMut(usize, &[u8])) -> io::Result<()> {
+    pub(super) fn each_raw(&mut self, hand: &mut dyn FnMut(usize, &[u8])) -> io::Result<()> {
         let block = self.block;
         if !self.is_read_whole() {
             for index in self.within.iter() {
@@ -257,7 +258,7 @@ fn values_by_plan<A: Audience>(
 }
 
 /// The values of a field among those of an entry, and of what they hold.
-fn values_within<A: Audience>(
+pub(super) fn values_within<A: Audience>(
     fields: Fields<'_, '_, A>,
     path: &str,
     hand: &mut dyn FnMut(Text<'_, A>),

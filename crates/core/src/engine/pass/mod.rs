@@ -25,6 +25,7 @@
 
 mod entries;
 mod reading;
+mod rows;
 
 use std::{
     io,
@@ -36,6 +37,7 @@ use std::{
 
 pub(crate) use entries::Entries;
 pub(crate) use reading::read_entries;
+pub(crate) use rows::{Cell, Wanted};
 
 use super::{LensView, Snapshot};
 use crate::{

@@ -1,0 +1,220 @@
+//! Several values of each entry in one walk: a row of a table.
+
+use std::{borrow::Cow, io};
+
+use super::entries::{Entries, values_within};
+use crate::{
+    entry::{Entry, template},
+    query,
+    store::{Bits, EntryId},
+    veil::{Audience, Fields, PartValue, Text, Veiled},
+};
+
+/// A value that is wanted of each entry.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) enum Wanted {
+    /// Those of a field by its dotted path.
+    Field(String),
+    /// How long something took.
+    Took,
+    /// The logger.
+    Logger,
+    /// The message.
+    Message,
+    /// What it says without its variable parts.
+    Kind,
+    /// Which life of its program it is from.
+    Run,
+}
+
+impl Wanted {
+    /// Whether the values of a layout's plan tell it.
+    fn is_planned(&self) -> bool {
+        match self {
+            // An error that a stack trace in a text tells of becomes a field.
+            Self::Field(path) => !path.starts_with("error"),
+            Self::Took => true,
+            Self::Logger | Self::Message | Self::Kind | Self::Run => false,
+        }
+    }
+}
+
+/// What is handed over of an entry.
+pub(crate) enum Cell<'c, A: Audience> {
+    /// A value, by the number of what was wanted.
+    Value(usize, Text<'c, A>),
+    /// How long something took, in seconds.
+    Seconds(f64),
+    /// There are no more values of this entry.
+    End(EntryId),
+}
+
+type Hand<'h, A> = dyn FnMut(Cell<'_, A>) + 'h;
+
+impl Entries<'_> {
+    /// Hands over what is wanted of each entry, one entry after the other. Only entries that may have something of it
+    /// are looked at, and only those that have secrets in them, or whose layout knows no plan, are read in full.
+    pub(crate) fn each_row<A: Audience>(
+        &mut self,
+        wanted: &[Wanted],
+        hand: &mut Hand<'_, A>,
+    ) -> io::Result<()> {
+        let planned = wanted.iter().all(Wanted::is_planned);
+        if !planned || !self.is_read_whole() {
+            let (snapshot, number, block) = (self.snapshot, self.number, self.block);
+            let veil = self.veil;
+            return self.each_raw(&mut |index, raw| {
+                let id = EntryId::new(number, index);
+                let entry = block.entry(index, raw);
+                let veiled = veil.over::<A>(&entry, Some(block.place(index)));
+                let run = || snapshot.run_number(id, &entry);
+                in_full(&entry, &veiled, &run, wanted, hand);
+                hand(Cell::End(id));
+            });
+        }
+        let (number, block, veil) = (self.number, self.block, self.veil);
+        block.read_all(self.buffer)?;
+        let bytes = self.buffer.as_slice();
+        let clear = block.clear::<A>(bytes, veil);
+        let mut having = Bits::none(block.len());
+        for wanted in wanted {
+            match wanted {
+                Wanted::Field(path) => having.add(&self.having(path, bytes)),
+                _ => having = Bits::clone(self.within),
+            }
+        }
+        for index in self.within.iter() {
+            let id = EntryId::new(number, index);
+            if having.has(index) {
+                let raw = block.cut(index, bytes);
+                let plan = clear.has(index) && block.is_as_written(index, &raw);
+                let done = if plan { self.by_plan(index, &raw, wanted, hand) } else { None };
+                if done.is_none() {
+                    let entry = block.entry(index, &raw);
+                    let veiled = veil.over::<A>(&entry, Some(block.place(index)));
+                    in_full(&entry, &veiled, &|| None, wanted, hand);
+                }
+            }
+            hand(Cell::End(id));
+        }
+        Ok(())
+    }
+
+    /// Hands over what is wanted of an entry that has nothing to hide; `None`, and nothing is handed over, where its layout
+    /// has no plan.
+    fn by_plan<A: Audience>(
+        &self,
+        index: usize,
+        raw: &[u8],
+        wanted: &[Wanted],
+        hand: &mut Hand<'_, A>,
+    ) -> Option<()> {
+        let layout = self.block.layout(index).layout()?;
+        let clear = self.veil.known_clear::<A>(raw);
+        let mut found: [Option<(usize, Cow<'_, str>)>; FEW] = [const { None }; FEW];
+        let mut more: Vec<(usize, Cow<'_, str>)> = Vec::new();
+        let mut count = 0;
+        let mut took = Took::default();
+        layout.values(raw, &self.block.dialect, &mut |name, spot| {
+            let Some(spot) = spot else { return };
+            for (number, wanted) in wanted.iter().enumerate() {
+                match wanted {
+                    Wanted::Field(path) if name.path == path => {
+                        let value = (number, spot.text());
+                        match found.get_mut(count) {
+                            Some(place) => *place = Some(value),
+                            None => more.push(value),
+                        }
+                        count += 1;
+                    }
+                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
+                    _ => {}
+                }
+            }
+        })?;
+        for (number, value) in found.into_iter().flatten().chain(more) {
+            hand(Cell::Value(number, clear.value(value)));
+        }
+        took.hand(hand);
+        Some(())
+    }
+}
+
+/// Whether a field of this name tells how long something took, or a part of that.
+fn is_part_of_took(own: &str) -> bool {
+    query::is_duration_name(own) || matches!(own, query::BUSY | query::IDLE)
+}
+
+/// Values of an entry that need no memory of their own.
+const FEW: usize = 8;
+
+/// How long something took, put together.
+#[derive(Default)]
+struct Took {
+    told: Option<f64>,
+    /// The time that a span was at work and that it waited.
+    worked: Option<f64>,
+}
+
+impl Took {
+    fn look(&mut self, own: &str, text: &str) {
+        if matches!(own, query::BUSY | query::IDLE) {
+            let seconds = query::seconds("took", text).unwrap_or(0.0);
+            self.worked = Some(self.worked.unwrap_or(0.0) + seconds);
+        } else if self.told.is_none() {
+            self.told = query::seconds(own, text);
+        }
+    }
+
+    fn hand<A: Audience>(&self, hand: &mut Hand<'_, A>) {
+        if let Some(seconds) = self.worked.or(self.told) {
+            hand(Cell::Seconds(seconds));
+        }
+    }
+}
+
+/// Hands over what is wanted of an entry that was read in full.
+fn in_full<A: Audience>(
+    entry: &Entry<'_>,
+    veiled: &Veiled<'_, '_, A>,
+    run: &dyn Fn() -> Option<usize>,
+    wanted: &[Wanted],
+    hand: &mut Hand<'_, A>,
+) {
+    for (number, wanted) in wanted.iter().enumerate() {
+        let mut value = |text: Text<'_, A>| hand(Cell::Value(number, text));
+        match wanted {
+            Wanted::Field(path) => values_within(veiled.parts(true), path, &mut value),
+            Wanted::Logger => veiled.logger().into_iter().for_each(value),
+            Wanted::Message => value(veiled.message()),
+            Wanted::Kind => value(veiled.text(Cow::Owned(template::of(entry)))),
+            Wanted::Run => {
+                if let Some(run) = run() {
+                    value(veiled.text(Cow::Owned(run.to_string())));
+                }
+            }
+            Wanted::Took => {}
+        }
+    }
+    if wanted.contains(&Wanted::Took) {
+        let mut took = Took::default();
+        each_text(veiled.parts(true), &mut |name, text| {
+            if is_part_of_took(name) {
+                took.look(name, text);
+            }
+        });
+        took.hand(hand);
+    }
+}
+
+fn each_text<A: Audience>(fields: Fields<'_, '_, A>, hand: &mut dyn FnMut(&str, &str)) {
+    for field in fields {
+        match field.value {
+            PartValue::Text(text) | PartValue::Number(text) => {
+                hand(field.name.as_str(), text.as_str());
+            }
+            PartValue::Map(fields) => each_text(fields, hand),
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,196 @@
+//! Quantiles of any number of values in bounded memory.
+//!
+//! Values are counted in buckets whose bounds grow by a fixed factor, so that what stands for a bucket is never further
+//! than half a per cent from a value in it (the logarithmic buckets of C. Masson, J. Rim and H. Lee, "DDSketch", VLDB
+//! 2019). Two sketches are put together by adding the counts of their buckets, in any order.
+
+/// The factor between the bounds of a bucket.
+const FACTOR: f64 = 1.01;
+/// Smaller than this, a value counts as none.
+const SMALLEST: f64 = 1e-12;
+/// Added to the number of a bucket, so that those of all values above [`SMALLEST`] are positive.
+const ABOVE: i32 = 2_800;
+
+/// Counts of values, by their size.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Sketch {
+    /// How many values there are.
+    pub count: u64,
+    /// What they come to.
+    pub sum: f64,
+    /// The smallest.
+    pub min: f64,
+    /// The largest.
+    pub max: f64,
+    /// Buckets in their order, and how many values fell in each; the numbers of those of values below zero are negative.
+    buckets: Vec<(i32, u32)>,
+}
+
+impl Default for Sketch {
+    fn default() -> Self {
+        Self { count: 0, sum: 0.0, min: f64::INFINITY, max: f64::NEG_INFINITY, buckets: Vec::new() }
+    }
+}
+
+impl Sketch {
+    /// Takes a value in; one that is no number, or infinite, is not taken.
+    pub fn add(&mut self, value: f64) {
+        if !value.is_finite() {
+            return;
+        }
+        self.count += 1;
+        self.sum += value;
+        self.min = self.min.min(value);
+        self.max = self.max.max(value);
+        self.add_to(bucket_of(value), 1);
+    }
+
+    /// Takes in what another has counted.
+    pub fn merge(&mut self, other: &Self) {
+        self.count += other.count;
+        self.sum += other.sum;
+        self.min = self.min.min(other.min);
+        self.max = self.max.max(other.max);
+        if self.buckets.is_empty() {
+            self.buckets.clone_from(&other.buckets);
+        } else {
+            other.buckets.iter().for_each(|(bucket, count)| self.add_to(*bucket, *count));
+        }
+    }
+
+    /// The mean; `None` where there is no value.
+    #[must_use]
+    pub fn mean(&self) -> Option<f64> {
+        #[expect(clippy::cast_precision_loss, reason = "a mean needs no more than 15 digits")]
+        let count = self.count as f64;
+        (self.count > 0).then_some(self.sum / count)
+    }
+
+    /// The value that a share of them, 0 to 1, does not exceed (the nearest rank), within half a per cent. `None` where
+    /// there is no value.
+    #[must_use]
+    pub fn quantile(&self, share: f64) -> Option<f64> {
+        #[expect(
+            clippy::cast_precision_loss,
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "a rank among so many values that a few more or less are the same one"
+        )]
+        let rank = ((self.count as f64 * share).ceil() as u64).clamp(1, self.count.max(1));
+        let mut before = 0;
+        let found = self.buckets.iter().find(|(_, count)| {
+            before += u64::from(*count);
+            before >= rank
+        });
+        // The ends are known as they are.
+        match rank {
+            _ if self.count == 0 => None,
+            1 => Some(self.min),
+            _ if rank == self.count => Some(self.max),
+            _ => found.map(|(bucket, _)| value_of(*bucket).clamp(self.min, self.max)),
+        }
+    }
+
+    /// How many values lie in each of so many ranges, between the smallest and the largest, each so many times as wide
+    /// as the one before; where some are not above zero, all ranges are equally wide.
+    #[must_use]
+    pub fn histogram(&self, ranges: usize) -> Vec<u64> {
+        let mut counts = vec![0; ranges];
+        if self.count == 0 || ranges == 0 {
+            return counts;
+        }
+        let scale = |value: f64| if self.min > 0.0 { value.ln() } else { value };
+        let (from, to) = (scale(self.min), scale(self.max));
+        for (bucket, count) in &self.buckets {
+            let value = value_of(*bucket).clamp(self.min, self.max);
+            let share = if to > from { (scale(value) - from) / (to - from) } else { 0.0 };
+            #[expect(
+                clippy::cast_precision_loss,
+                clippy::cast_possible_truncation,
+                clippy::cast_sign_loss,
+                reason = "the number of a range"
+            )]
+            let range = ((share * ranges as f64) as usize).min(ranges - 1);
+            counts[range] += u64::from(*count);
+        }
+        counts
+    }
+
+    fn add_to(&mut self, bucket: i32, times: u32) {
+        match self.buckets.binary_search_by_key(&bucket, |(known, _)| *known) {
+            Ok(at) => self.buckets[at].1 = self.buckets[at].1.saturating_add(times),
+            Err(at) => self.buckets.insert(at, (bucket, times)),
+        }
+    }
+}
+
+/// The bucket of a value: 0 for none, the others by their size.
+fn bucket_of(value: f64) -> i32 {
+    let size = value.abs();
+    if size < SMALLEST {
+        return 0;
+    }
+    #[expect(
+        clippy::cast_possible_truncation,
+        reason = "the logarithms of all finite values lie within some 75 000"
+    )]
+    let number = (size.ln() / FACTOR.ln()).ceil() as i32 + ABOVE;
+    if value < 0.0 { -number.max(1) } else { number.max(1) }
+}
+
+/// What stands for the values of a bucket: as far, in proportion, from its lower bound as from the upper one.
+fn value_of(bucket: i32) -> f64 {
+    if bucket == 0 {
+        return 0.0;
+    }
+    let upper = (f64::from(bucket.abs() - ABOVE) * FACTOR.ln()).exp();
+    let middle = 2.0 * upper / (FACTOR + 1.0);
+    if bucket < 0 { -middle } else { middle }
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Quantiles lie within one per cent of those of the values themselves, however these were put together.
+        #[test]
+        fn quantiles_are_near_the_true_ones(
+            values in proptest::collection::vec(prop_oneof![1e-9f64..1e9, -1e3f64..1e3, Just(0.0), 0.001f64..0.002], 1..300),
+            split in 0usize..300,
+        ) {
+            let (left, right) = values.split_at(split.min(values.len()));
+            let of = |values: &[f64]| {
+                let mut sketch = Sketch::default();
+                values.iter().for_each(|value| sketch.add(*value));
+                sketch
+            };
+            let (mut one, two) = (of(left), of(right));
+            one.merge(&two);
+            let mut sorted = values.clone();
+            sorted.sort_unstable_by(f64::total_cmp);
+            for share in [0.0, 0.01, 0.5, 0.95, 0.99, 1.0] {
+                let rank = ((values.len() as f64 * share).ceil() as usize).clamp(1, values.len());
+                let (want, got) = (sorted[rank - 1], one.quantile(share).unwrap());
+                prop_assert!((got - want).abs() <= 0.01 * want.abs() + 1e-12, "{share}: {got} for {want}");
+            }
+            prop_assert_eq!((one.count, one.min, one.max), (values.len() as u64, sorted[0], sorted[values.len() - 1]));
+            let sum: f64 = values.iter().sum();
+            prop_assert!((one.sum - sum).abs() <= 1e-9 * values.iter().map(|value| value.abs()).sum::<f64>());
+            prop_assert_eq!(one.histogram(8).iter().sum::<u64>(), one.count);
+        }
+    }
+
+    #[test]
+    fn what_is_no_number_is_not_taken() {
+        let mut sketch = Sketch::default();
+        [f64::NAN, f64::INFINITY, f64::NEG_INFINITY].iter().for_each(|value| sketch.add(*value));
+        assert_eq!((sketch.count, sketch.quantile(0.5), sketch.mean()), (0, None, None));
+        assert_eq!(sketch.histogram(4), [0; 4]);
+        sketch.add(2.5);
+        assert_eq!((sketch.quantile(0.5), sketch.mean()), (Some(2.5), Some(2.5)));
+        assert_eq!(sketch.histogram(4), [1, 0, 0, 0]);
+    }
+}
