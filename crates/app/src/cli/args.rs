@@ -19,6 +19,7 @@ use crate::settings::Palette;
     cribrum sift --last 100 app.log          the last hundred entries, whatever the size\n  \
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
     cribrum requests logs/                   all requests, the slowest first\n  \
+    cribrum tally --by path --of took logs/  which paths are slow\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
 pub(crate) struct Arguments {
@@ -41,6 +42,8 @@ pub(crate) enum Command {
     Trail(Trail),
     /// List every id with its duration and outcome, the slowest first
     Requests(Requests),
+    /// Count and measure the entries in groups: by path, status, level, slices of time
+    Tally(Tally),
     /// Draw a plate: a chart as SVG or PDF
     Draw(Draw),
     /// Wait for entries, and write each as it arrives; ends after a count or a time
@@ -346,6 +349,91 @@ pub(crate) enum Table {
     Text,
     /// A JSON object a row, for programs
     Jsonl,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  \
+    cribrum tally --by path --of took logs/                      which paths are slow\n  \
+    cribrum tally --by path,status:class --sort errors logs/     which paths fail\n  \
+    cribrum tally --by 5min,level logs/                          entries over time by level\n  \
+    cribrum tally --by path --different user logs/               how many users each path has\n  \
+    cribrum tally --by order --at-least 2 logs/                  values that occur more than once\n  \
+    cribrum tally --by kind --of 'took after \"completed in\"' logs/")]
+pub(crate) struct Tally {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// What entries are grouped by, one to three: a field, level, logger, source, layout, kind, run, or a length of time
+    /// such as 5min. Paths are grouped without their numbers and ids, user agents by program; path:whole, status:class,
+    /// user_agent:crawler say otherwise
+    #[arg(long, value_name = "WHAT", value_delimiter = ',')]
+    pub(crate) by: Vec<String>,
+    /// What is measured of each group: took, another field with a number, or one behind words of the message, as in
+    /// 'took after "completed in"'
+    #[arg(long, value_name = "MEASURE")]
+    pub(crate) of: Option<String>,
+    /// Count the different values of a field in each group
+    #[arg(long, value_name = "FIELD")]
+    pub(crate) different: Option<String>,
+    /// What groups are ordered by; by default their entries
+    #[arg(long, value_name = "COLUMN", value_enum)]
+    pub(crate) sort: Option<SortGroups>,
+    /// The other way round: the smallest first; of names and times, the last
+    #[arg(long)]
+    pub(crate) reverse: bool,
+    /// Only groups with at least N entries
+    #[arg(long, value_name = "N")]
+    pub(crate) at_least: Option<u64>,
+    /// Only the first N of them; 0 for all
+    #[arg(long, value_name = "N")]
+    pub(crate) top: Option<usize>,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Written::Text)]
+    pub(crate) form: Written,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SortGroups {
+    /// How many entries they have
+    Count,
+    /// The share of errors among them
+    Errors,
+    /// When the first entry was written
+    First,
+    /// When the last entry was written
+    Last,
+    /// The smallest value
+    Min,
+    /// The mean
+    Mean,
+    /// What half of the values do not exceed
+    P50,
+    /// What 95 of 100 values do not exceed
+    P95,
+    /// What 99 of 100 values do not exceed
+    P99,
+    /// The largest value
+    Max,
+    /// What the values come to
+    Sum,
+    /// How many different values they have
+    Different,
+    /// What they are grouped by
+    Value,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Written {
+    /// Columns, for people
+    Text,
+    /// A JSON object a row, for programs
+    Jsonl,
+    /// A row each, with a header
+    Csv,
+    /// A table for a ticket
+    Markdown,
 }
 
 #[derive(Debug, Args)]

@@ -11,6 +11,7 @@ mod intake;
 mod pour;
 mod requests;
 mod sift;
+mod tally;
 mod trail;
 mod veil;
 mod watch;
@@ -51,6 +52,7 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         Some(Command::Sift(args)) => sift::run(&args),
         Some(Command::Trail(args)) => trail::run(&args),
         Some(Command::Requests(args)) => requests::run(&args),
+        Some(Command::Tally(args)) => tally::run(&args),
         Some(Command::Draw(args)) => draw::run(&args),
         Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),

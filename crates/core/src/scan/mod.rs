@@ -1,7 +1,7 @@
 //! Searches over raw bytes that use the machine's widest registers, for what the crates of the trade don't search
 //! as fast. Each has a plain form for other machines, and tests hold one against the other.
 //!
-//! This is the only place with `unsafe`. The proofs stand beside it, and `cargo xtask bench` tells what it gains.
+//! The proofs of what is `unsafe` stand beside it, and `cargo xtask bench` tells what it gains.
 
 mod pairs;
 mod spread;

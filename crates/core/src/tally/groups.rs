@@ -185,6 +185,23 @@ impl<A: Audience> Tally<A> {
 }
 
 impl<A: Audience> Group<A> {
+    /// Several groups as one; how many different values they have together is not known. `None` where there are none.
+    #[must_use]
+    pub fn together(groups: &[&Self]) -> Option<Self> {
+        let (first, rest) = groups.split_first()?;
+        let mut whole = Self { keys: Vec::new(), different: 0, ..(*first).clone() };
+        for group in rest {
+            whole.count += group.count;
+            whole.errors += group.errors;
+            whole.span = match (whole.span, group.span) {
+                (Some((first, last)), Some((from, to))) => Some((first.min(from), last.max(to))),
+                (one, other) => one.or(other),
+            };
+            whole.values.merge(&group.values);
+        }
+        Some(whole)
+    }
+
     /// The figure that groups are put in order by.
     #[must_use]
     pub fn figure(&self, by: Order) -> Option<f64> {
@@ -421,7 +438,11 @@ impl<A: Audience> Fold for Grouping<'_, A> {
             ids.into_iter().for_each(|id| end(part, &mut now, id));
             return Ok(());
         }
-        entries.each_row::<A>(&self.wanted, &mut |cell| match cell {
+        // Without a value to be grouped by, an entry belongs to no group, whatever it has to be measured.
+        let by = &self.question.by;
+        let grouping = self.roles.iter().filter(|role| matches!(role, Role::By(_))).count();
+        let needed = (!by.is_empty() && grouping == by.len()).then_some(grouping);
+        entries.each_row::<A>((&self.wanted, needed), &mut |cell| match cell {
             Cell::End(id) => end(part, &mut now, id),
             Cell::Seconds(seconds) => part.take(&mut now, Unit::Seconds, seconds, None),
             Cell::Value(number, text) => match self.roles[number] {

@@ -40,7 +40,7 @@ fn hole(part: &str) -> Option<&'static str> {
         && part.as_bytes().get(1).is_some_and(u8::is_ascii_digit);
     let file = part.rsplit_once('.').is_some_and(|(name, end)| {
         (2..=5).contains(&end.len())
-            && end.bytes().all(|b| b.is_ascii_lowercase())
+            && end.bytes().next().is_some_and(|b| b.is_ascii_lowercase())
             && name.len() <= 32
     });
     let encoded = part.contains('%');
@@ -117,6 +117,7 @@ mod tests {
             ("/holds/7f3a9c21-e0b4-4d86-9f3a-2b1c44556677/", "/holds/{id}/"),
             ("/days/2026-03-14", "/days/{n}"),
             ("/assets/logo-2.svg", "/assets/logo-2.svg"),
+            ("/assets/tides.woff2", "/assets/tides.woff2"),
             ("/reset/«token·4e»", "/reset/{hidden}"),
             ("https://fares.example.test/quote/12?x=1", "https://fares.example.test/quote/{n}"),
             ("https://fares.example.test", "https://fares.example.test"),

@@ -4,7 +4,7 @@ use std::{borrow::Cow, io};
 
 use super::entries::{Entries, values_within};
 use crate::{
-    entry::{Entry, template},
+    entry::{Entry, ids::KINDS, template},
     query,
     store::{Bits, EntryId},
     veil::{Audience, Fields, PartValue, Text, Veiled},
@@ -31,8 +31,8 @@ impl Wanted {
     /// Whether the values of a layout's plan tell it.
     fn is_planned(&self) -> bool {
         match self {
-            // An error that a stack trace in a text tells of becomes a field.
-            Self::Field(path) => !path.starts_with("error"),
+            // An error that a stack trace in a text tells of becomes a field, and an id has many names.
+            Self::Field(path) => !path.starts_with("error") && !KINDS.contains(&path.as_str()),
             Self::Took => true,
             Self::Logger | Self::Message | Self::Kind | Self::Run => false,
         }
@@ -52,11 +52,12 @@ pub(crate) enum Cell<'c, A: Audience> {
 type Hand<'h, A> = dyn FnMut(Cell<'_, A>) + 'h;
 
 impl Entries<'_> {
-    /// Hands over what is wanted of each entry, one entry after the other. Only entries that may have something of it
-    /// are looked at, and only those that have secrets in them, or whose layout knows no plan, are read in full.
+    /// Hands over what is wanted of each entry, one entry after the other; nothing of entries that have none of the
+    /// first `needed` of it, where so many are given. Only entries that may have something of that are looked at, and
+    /// only those that have secrets in them, or whose layout knows no plan, are read in full.
     pub(crate) fn each_row<A: Audience>(
         &mut self,
-        wanted: &[Wanted],
+        (wanted, needed): (&[Wanted], Option<usize>),
         hand: &mut Hand<'_, A>,
     ) -> io::Result<()> {
         let planned = wanted.iter().all(Wanted::is_planned);
@@ -75,19 +76,23 @@ impl Entries<'_> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         block.read_all(self.buffer)?;
         let bytes = self.buffer.as_slice();
-        let clear = block.clear::<A>(bytes, veil);
         let mut having = Bits::none(block.len());
-        for wanted in wanted {
+        for wanted in &wanted[..needed.unwrap_or(wanted.len())] {
             match wanted {
                 Wanted::Field(path) => having.add(&self.having(path, bytes)),
                 _ => having = Bits::clone(self.within),
             }
         }
+        // Where few entries are looked at, it is not found out about all of them what they hide.
+        let few = having.count() * 2 < block.len();
+        let known = (!few).then(|| block.clear::<A>(bytes, veil));
         for index in self.within.iter() {
             let id = EntryId::new(number, index);
             if having.has(index) {
                 let raw = block.cut(index, bytes);
-                let plan = clear.has(index) && block.is_as_written(index, &raw);
+                let plan = block.is_as_written(index, &raw)
+                    && known
+                        .map_or_else(|| veil.clear::<A>(&raw).is_some(), |known| known.has(index));
                 let done = if plan { self.by_plan(index, &raw, wanted, hand) } else { None };
                 if done.is_none() {
                     let entry = block.entry(index, &raw);
@@ -184,7 +189,17 @@ fn in_full<A: Audience>(
     for (number, wanted) in wanted.iter().enumerate() {
         let mut value = |text: Text<'_, A>| hand(Cell::Value(number, text));
         match wanted {
-            Wanted::Field(path) => values_within(veiled.parts(true), path, &mut value),
+            Wanted::Field(path) => {
+                let mut none = true;
+                values_within(veiled.parts(true), path, &mut |text| {
+                    none = false;
+                    value(text);
+                });
+                if none && KINDS.contains(&path.as_str()) {
+                    let ids = veiled.ids().into_iter().filter(|(kind, _)| kind == path);
+                    ids.for_each(|(_, id)| value(id));
+                }
+            }
             Wanted::Logger => veiled.logger().into_iter().for_each(value),
             Wanted::Message => value(veiled.message()),
             Wanted::Kind => value(veiled.text(Cow::Owned(template::of(entry)))),
