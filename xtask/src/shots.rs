@@ -178,7 +178,12 @@ const SHOTS: [Shot; 19] = [
         ..PLAIN
     },
     Shot { name: "help", keys: &["?"], shows: "what every key does", ..PLAIN },
-    Shot { name: "actions", keys: &[":", "=window"], shows: "time window", ..PLAIN },
+    Shot {
+        name: "tally",
+        keys: &["c", "^/crossings/{n}/seats", "p"],
+        shows: "/crossings/{n}/seats",
+        ..PLAIN
+    },
     Shot {
         name: "order",
         keys: &[

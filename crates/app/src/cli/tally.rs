@@ -267,7 +267,12 @@ impl Table<'_> {
         let left = |name: &str, cells| Column { name: name.to_owned(), right: false, cells };
         if self.args.form == Written::Text {
             let bars: Vec<String> = match self.is_measured() {
-                true => lines().map(|group| histogram_text(&group.values, 10)).collect(),
+                // All rows on one scale.
+                true => {
+                    let all = self.tally.all.as_ref().map(|all| (all.values.min, all.values.max));
+                    let bounds = all.unwrap_or_default();
+                    lines().map(|group| histogram_text(&group.values, bounds, 12)).collect()
+                }
                 false => {
                     let bar = |group: &Group<Anyone>| bar_text(share(group.count, whole), 10);
                     shown.iter().copied().chain(rest_group.as_ref()).map(bar).collect()

@@ -10,8 +10,8 @@ use cribrum_core::{
 
 use super::{Clock, count_text, size_text, span_text};
 
-/// Heights of a small histogram; a range without values is blank.
-const HEIGHTS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+/// Heights of a small histogram; a range without values is blank. The highest leaves some room to the row above.
+const HEIGHTS: [char; 7] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇'];
 
 /// A value as people read it: `12 ms`, `4.1 kB`, `1 250`, `0.25`.
 pub(crate) fn value_text(value: f64, unit: Unit) -> String {
@@ -67,15 +67,15 @@ pub(crate) fn bar_text(share: f64, cells: usize) -> String {
     format!("{}{}", "█".repeat(eighths / 8), PARTS[eighths % 8])
 }
 
-/// How values lie between the smallest and the largest.
-pub(crate) fn histogram_text(values: &Sketch, cells: usize) -> String {
-    let counts = values.histogram(cells);
+/// How values lie between two bounds.
+pub(crate) fn histogram_text(values: &Sketch, bounds: (f64, f64), cells: usize) -> String {
+    let counts = values.histogram_between(bounds, cells);
     let most = counts.iter().copied().max().unwrap_or(0);
     let height = |count: &u64| {
         if *count == 0 {
             return ' ';
         }
-        let at = (count * 8).div_ceil(most.max(1)).clamp(1, 8) - 1;
+        let at = (count * 7).div_ceil(most.max(1)).clamp(1, 7) - 1;
         HEIGHTS[usize::try_from(at).unwrap_or(0)]
     };
     counts.iter().map(height).collect()
@@ -135,8 +135,9 @@ mod tests {
             assert_eq!(bar_text(share, 4), want, "{share}");
         }
         let mut values = Sketch::default();
-        [1.0, 1.0, 1.0, 1.0, 100.0].iter().for_each(|value| values.add(*value));
-        assert_eq!(histogram_text(&values, 4), "█  ▂");
-        assert_eq!(histogram_text(&Sketch::default(), 4), "    ");
+        [1.0, 1.0, 1.0, 1.0, 150.0].iter().for_each(|value| values.add(*value));
+        assert_eq!(histogram_text(&values, (1.0, 150.0), 4), "▇  ▂");
+        assert_eq!(histogram_text(&values, (1.0, 10_000.0), 4), "▇ ▂ ");
+        assert_eq!(histogram_text(&Sketch::default(), (0.0, 1.0), 4), "    ");
     }
 }

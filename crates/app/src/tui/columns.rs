@@ -4,6 +4,7 @@
 use cribrum_core::{
     engine::{By, Shown},
     query::Path,
+    tally,
     veil::{CleanField, CleanValue},
 };
 
@@ -18,6 +19,19 @@ pub(crate) enum Column {
     Field(String),
     /// The message, and what else there is room for.
     Message,
+}
+
+impl Column {
+    /// What entries are grouped by in the tally of it; nothing for what nearly every entry says otherwise.
+    pub(crate) fn tallied_by(&self) -> Option<tally::By> {
+        match self {
+            Self::Level => Some(tally::By::Level),
+            Self::Source => Some(tally::By::Source),
+            Self::Logger => Some(tally::By::Logger),
+            Self::Field(path) => Some(tally::By::field(path)),
+            Self::Id | Self::Message => None,
+        }
+    }
 }
 
 /// A column and its width, where a person has set one.

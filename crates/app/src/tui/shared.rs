@@ -10,6 +10,7 @@ use cribrum_core::{
     query::{self, Path},
     sieve::{History, Sieve},
     source::{Origin, Source},
+    tally::By,
     veil::harmless,
 };
 
@@ -89,13 +90,15 @@ pub(crate) struct Message {
 }
 
 /// What the screen on top has under its cursor.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Here {
     pub(crate) entry: Option<EntryId>,
     /// The kind of the id under the cursor, where it is one.
     pub(crate) id_kind: Option<&'static str>,
     /// The id itself, where the entry may have several of the kind.
     pub(crate) id: Option<IdKey>,
+    /// What the column or the value under the cursor is of, to be grouped by.
+    pub(crate) by: Option<By>,
 }
 
 /// A part of the help: keys and what they do.

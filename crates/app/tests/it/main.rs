@@ -9,6 +9,7 @@ mod desk;
 mod following;
 mod harmless;
 mod house;
+mod measuring;
 mod morning;
 mod questions;
 mod random;

@@ -4,6 +4,7 @@
 //! of blocks are put together in any order.
 
 use std::{
+    cmp::Reverse,
     collections::{HashMap, HashSet},
     hash::{DefaultHasher, Hash, Hasher},
     io,
@@ -662,7 +663,7 @@ impl<A: Audience> Groups<A> {
             all.map_or(0, |values| values.count)
         };
         // What most of the values count.
-        let unit = Unit::ALL.into_iter().max_by_key(|unit| (measured(*unit), *unit));
+        let unit = Unit::ALL.into_iter().max_by_key(|unit| (measured(*unit), Reverse(*unit)));
         let unit = unit.unwrap_or(Unit::Number);
         for other in Unit::ALL.into_iter().filter(|other| *other != unit) {
             let count = measured(other);

@@ -11,7 +11,7 @@ mod volume;
 pub use by::{By, Shape};
 pub use groups::{Group, Key, MOST_BY, MOST_GROUPS, Order, Question, Tally};
 pub use measure::{Measure, Unit};
-pub use sketch::Sketch;
+pub use sketch::{Sketch, bound_of, range_of};
 pub use volume::{Slice, Volume};
 
 /// Thin space, between the thousands of a figure.

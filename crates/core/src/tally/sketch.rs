@@ -91,27 +91,19 @@ impl Sketch {
         }
     }
 
-    /// How many values lie in each of so many ranges, between the smallest and the largest, each so many times as wide
-    /// as the one before; where some are not above zero, all ranges are equally wide.
+    /// How many values lie in each of so many ranges between the smallest and the largest, see [`range_of`].
     #[must_use]
     pub fn histogram(&self, ranges: usize) -> Vec<u64> {
+        self.histogram_between((self.min, self.max), ranges)
+    }
+
+    /// The same between two bounds.
+    #[must_use]
+    pub fn histogram_between(&self, bounds: (f64, f64), ranges: usize) -> Vec<u64> {
         let mut counts = vec![0; ranges];
-        if self.count == 0 || ranges == 0 {
-            return counts;
-        }
-        let scale = |value: f64| if self.min > 0.0 { value.ln() } else { value };
-        let (from, to) = (scale(self.min), scale(self.max));
-        for (bucket, count) in &self.buckets {
+        for (bucket, count) in self.buckets.iter().filter(|_| ranges > 0) {
             let value = value_of(*bucket).clamp(self.min, self.max);
-            let share = if to > from { (scale(value) - from) / (to - from) } else { 0.0 };
-            #[expect(
-                clippy::cast_precision_loss,
-                clippy::cast_possible_truncation,
-                clippy::cast_sign_loss,
-                reason = "the number of a range"
-            )]
-            let range = ((share * ranges as f64) as usize).min(ranges - 1);
-            counts[range] += u64::from(*count);
+            counts[range_of(value, bounds, ranges)] += u64::from(*count);
         }
         counts
     }
@@ -121,6 +113,34 @@ impl Sketch {
             Ok(at) => self.buckets[at].1 = self.buckets[at].1.saturating_add(times),
             Err(at) => self.buckets.insert(at, (bucket, times)),
         }
+    }
+}
+
+/// In which of so many ranges between two bounds a value lies: each is so many times as wide as the one before; where
+/// the lower bound is not above zero, all are equally wide.
+#[must_use]
+pub fn range_of(value: f64, (from, to): (f64, f64), ranges: usize) -> usize {
+    let scale = |value: f64| if from > 0.0 { value.ln() } else { value };
+    let (low, high) = (scale(from), scale(to));
+    let share = if high > low { (scale(value) - low) / (high - low) } else { 0.0 };
+    #[expect(
+        clippy::cast_precision_loss,
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "the number of a range"
+    )]
+    let range = (share.max(0.0) * ranges as f64) as usize;
+    range.min(ranges.saturating_sub(1))
+}
+
+/// Where a range begins.
+#[must_use]
+pub fn bound_of(range: usize, (from, to): (f64, f64), ranges: usize) -> f64 {
+    #[expect(clippy::cast_precision_loss, reason = "the number of a range")]
+    let share = range as f64 / ranges.max(1) as f64;
+    match from > 0.0 {
+        true => from * (to / from).powf(share),
+        false => from + (to - from) * share,
     }
 }
 

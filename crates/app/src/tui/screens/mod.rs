@@ -5,6 +5,7 @@ mod help;
 mod intake;
 mod plate;
 mod requests;
+mod tally;
 mod trail;
 mod veil;
 
@@ -15,6 +16,7 @@ pub(crate) static REGISTER: &[Opening] = &[
     desk::OPENING,
     trail::OPENING,
     requests::OPENING,
+    tally::OPENING,
     plate::OPENING,
     intake::OPENING,
     veil::OPENING,

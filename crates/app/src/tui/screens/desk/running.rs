@@ -37,7 +37,7 @@ impl Desk {
                     cx.tell("requests and responses are still being joined");
                 }
                 None => cx.tell(
-                    "no other entry tells of the same request: none has its id, method and path",
+                    "this entry is no half of an exchange, and no other source tells of the same request",
                 ),
             },
         );

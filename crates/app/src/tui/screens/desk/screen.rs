@@ -1,6 +1,6 @@
 //! The desk as a screen: what it does with keys, steps, the mouse and new snapshots.
 
-use cribrum_core::{EntryId, engine::Lens};
+use cribrum_core::{EntryId, engine::Lens, tally::By};
 use ratatui::{
     buffer::Buffer,
     crossterm::event::{MouseEvent, MouseEventKind},
@@ -182,7 +182,11 @@ impl Screen for Desk {
             (Focus::Inspector, Some(inspector)) => inspector.row(),
             _ => None,
         };
-        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind), id: None }
+        let by = match row {
+            Some(row) => row.same.as_ref().and_then(|same| By::of(same.path()?)),
+            None => shared.columns.chosen().tallied_by(),
+        };
+        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind), id: None, by }
     }
 
     fn corner(&self, shared: &Shared) -> String {

@@ -45,7 +45,7 @@ pub(crate) const OPENING: Opening = Opening {
 
 /// Opens the trail of the id of the entry under the cursor, or of the id itself.
 fn open(cx: &mut Context) -> Opened {
-    let here = cx.shared.here;
+    let here = cx.shared.here.clone();
     let Some(from) = here.entry else {
         cx.tell("there is no entry here to follow");
         return None;
@@ -62,7 +62,7 @@ fn open(cx: &mut Context) -> Opened {
         _ => cx.look(
             "id",
             true,
-            move |snapshot, _| Some(chosen(snapshot, here).map_err(|error| gone(&error))),
+            move |snapshot, _| Some(chosen(snapshot, &here).map_err(|error| gone(&error))),
             TrailView::found,
         ),
     }
@@ -70,7 +70,7 @@ fn open(cx: &mut Context) -> Opened {
 }
 
 /// The id to follow, and the condition that finds it by its text.
-fn chosen(snapshot: &Snapshot, here: Here) -> std::io::Result<Option<(Id<Desk>, Expr)>> {
+fn chosen(snapshot: &Snapshot, here: &Here) -> std::io::Result<Option<(Id<Desk>, Expr)>> {
     let Some(from) = here.entry else { return Ok(None) };
     let ids = snapshot.ids_of::<Desk>(from)?;
     let id = ids.into_iter().find(|id| match here.id {
@@ -230,7 +230,7 @@ impl Screen for TrailView {
     }
 
     fn here(&self, _: &Shared) -> Here {
-        Here { entry: self.entry(), id_kind: None, id: None }
+        Here { entry: self.entry(), ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {

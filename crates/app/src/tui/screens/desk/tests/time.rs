@@ -211,5 +211,8 @@ fn one_half_of_an_exchange_leads_to_the_other() {
         "{screen}"
     );
     desk.keys("«esc»«home»«down»J");
-    assert_eq!(desk.message(), "this entry is no half of an exchange that was printed in two");
+    assert_eq!(
+        desk.message(),
+        "this entry is no half of an exchange, and no other source tells of the same request"
+    );
 }

@@ -1,0 +1,12 @@
+//! The tally: counts and measures of the pan, grouped by fields.
+
+mod columns;
+mod grouping;
+mod screen;
+mod state;
+mod view;
+
+pub(crate) use screen::OPENING;
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,318 @@
+//! The tally as it is drawn: what is asked and the values of one group on top, the groups below.
+
+use cribrum_core::{
+    entry::Level,
+    tally::{Group, Unit, bound_of, range_of},
+    veil::Desk,
+};
+use ratatui::{
+    buffer::Buffer,
+    layout::Rect,
+    style::{Modifier, Style},
+};
+
+use super::{
+    columns::{Column, key_text},
+    state::{Listed, TallyView},
+};
+use crate::{
+    present::{cells, count_text, counted, value_text},
+    tui::{
+        shared::Shared,
+        theme::Role,
+        widgets::{Part, heading, put, put_right, put_veiled, rule, stack},
+    },
+};
+
+/// Lines above the table: with the values of the group under the cursor, or without.
+fn above(area: Rect, measured: bool) -> u16 {
+    if area.height >= 30 && measured { 14 } else { 5 }
+}
+
+/// Rows that the table shows; the last line is that of all entries.
+pub(super) fn table_height(area: Rect) -> usize {
+    usize::from(area.height.saturating_sub(above(area, true) + 2))
+}
+
+pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let by: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
+    let of = view.question.of.as_ref().map_or_else(String::new, |of| format!(" · {of}"));
+    let narrowed = match view.words.as_str() {
+        "" => String::new(),
+        words => format!(" · with “{}”", shared.own_text(words)),
+    };
+    let by = match by.is_empty() {
+        true => String::new(),
+        false => format!("by {}", by.join(", ")),
+    };
+    let asked = shared.own_text(&format!("{by}{of}"));
+    heading(shared, "tally", &format!("{asked}{narrowed}"), area, buffer);
+    let Some(listed) = &view.listed else {
+        let text = match shared.snapshot.settled() {
+            true => "counting …",
+            false => "the sieve is being worked through first …",
+        };
+        put(buffer, 2, area.y + 2, area.width - 4, text, theme.style(Role::Dim));
+        return;
+    };
+    summary(view, shared, listed, area, buffer);
+    let measured = view.question.of.is_some();
+    let top = area.y + above(area, measured);
+    if above(area, measured) > 5 {
+        let chart = Rect { x: 2, y: area.y + 4, width: area.width - 4, height: 8 };
+        values(view, shared, listed, chart, buffer);
+    }
+    rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
+    head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
+    if listed.rows.is_empty() {
+        put(
+            buffer,
+            2,
+            top + 1,
+            area.width - 4,
+            &nothing(view, shared, listed),
+            theme.style(Role::Dim),
+        );
+        return;
+    }
+    let last = area.bottom() - 1;
+    let mut below = top;
+    for (y, row) in (top..last).zip(view.in_sight()) {
+        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
+        below = y + 1;
+    }
+    if let Some(all) = view.whole() {
+        let area = Rect { y: below.min(last), height: 1, ..area };
+        let style = theme.style(Role::Text).add_modifier(Modifier::BOLD);
+        each_column(view, shared, area, |column, x, width| match column {
+            Column::Key(0) => drop(put(buffer, x, area.y, width, "all", style)),
+            Column::Key(_) | Column::Share | Column::Bar => {}
+            column => cell(column, &column.text(view, all), (x, area.y, width), style, buffer),
+        });
+    }
+}
+
+/// Why there is no group.
+fn nothing(view: &TallyView, shared: &Shared, listed: &Listed) -> String {
+    let tally = &listed.tally;
+    if !view.words.is_empty() {
+        return "No group has these words; Esc takes them away.".into();
+    }
+    if tally.entries == 0 {
+        return "No entry is in the pan: the sieve holds all of them back.".into();
+    }
+    let names: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
+    let names = shared.own_text(&names.join(" or "));
+    format!(
+        "None of the {} has {names}; b groups by something else.",
+        counted(tally.entries, "entry")
+    )
+}
+
+/// How many groups there are, and what is in none of them.
+fn summary(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let tally = &listed.tally;
+    let y = area.y + 2;
+    let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
+    let dim = theme.style(Role::Dim);
+    let number = |count: u64| count_text(usize::try_from(count).unwrap_or(usize::MAX));
+    let mut x = 2;
+    let mut say = |text: &str, style: Style| {
+        let room = area.right().saturating_sub(x + 1);
+        x += put(buffer, x, y, room, text, style) + 1;
+    };
+    say(&count_text(view.len()), strong);
+    say(if view.len() == 1 { "group " } else { "groups " }, dim);
+    if let Some(all) = &tally.all {
+        say(&number(all.count), strong);
+        say(if all.count == 1 { "entry " } else { "entries " }, dim);
+    }
+    if tally.without > 0 {
+        say(&number(tally.without), strong);
+        let names: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
+        say(&format!("without {} ", shared.own_text(&names.join(" and "))), dim);
+    }
+    if tally.left_out.0 > 0 {
+        let warn = theme.level(Some(Level::Warn));
+        say(&number(tally.left_out.0), warn);
+        let example = tally.left_out.1.as_ref().map(|text| text.for_terminal());
+        let example = example.filter(|text| !text.is_empty());
+        let example = example.map_or_else(String::new, |text| format!(", such as {text}"));
+        let what = match tally.unit {
+            Unit::Number => "number",
+            Unit::Seconds => "duration",
+            Unit::Bytes => "size",
+        };
+        say(&format!("values are no {what}{example} "), warn);
+    }
+    if tally.pooled.0 > 0 {
+        let text = format!("{} of the smallest groups are in no row ", number(tally.pooled.0));
+        say(&text, theme.level(Some(Level::Warn)));
+    }
+    if tally.unread > 0 {
+        let text = format!("{} could not be read", counted(tally.unread, "entry"));
+        say(&text, theme.level(Some(Level::Error)));
+    }
+}
+
+/// How the values of the group under the cursor lie, between the smallest and the largest of all.
+fn values(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let (Some(group), Some(all)) = (view.group(view.cursor), view.whole()) else { return };
+    let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
+    if group.values.count == 0 {
+        put(buffer, area.x, area.y + 2, area.width, "no entry of this group has a value", dim);
+        return;
+    }
+    // Whose values they are, where the bars leave room.
+    let keys = (0..group.keys.len()).map(|at| key_text(view, shared, group, at));
+    let keys = keys.collect::<Vec<_>>().join("  ");
+    put_right(buffer, area.right(), area.y, area.width / 3, &keys, theme.style(Role::Text));
+    let unit = listed.tally.unit;
+    let columns = (area.width / 4).min(32);
+    let width = (area.width / columns.max(1)).clamp(2, 5);
+    let bounds = (all.values.min, all.values.max);
+    let counts = group.values.histogram_between(bounds, usize::from(columns));
+    let peak = counts.iter().copied().max().unwrap_or(1).max(1);
+    let bars = Rect { y: area.y + 1, height: area.height - 2, ..area };
+    let quantile = |share| group.values.quantile(share).unwrap_or_default();
+    let mut marks: Vec<(u16, &str)> = Vec::new();
+    for (name, share) in [("p50", 0.5), ("p95", 0.95), ("p99", 0.99)] {
+        let at = range_of(quantile(share), bounds, usize::from(columns));
+        let at = u16::try_from(at).unwrap_or(0);
+        // Names that would stand on each other are left out.
+        if marks.last().is_none_or(|(last, _)| (at - last) * width >= 4) {
+            marks.push((at, name));
+        }
+    }
+    let slow = range_of(quantile(0.95), bounds, usize::from(columns));
+    for (at, count) in (0u16..).zip(&counts) {
+        let style = theme.style(if usize::from(at) > slow { Role::Slow } else { Role::Accent });
+        let part = Part { count: *count, style, fill: theme.glyphs.bar };
+        let bar = Rect { x: area.x + at * width, width: width.saturating_sub(1).max(1), ..bars };
+        stack(&[part], peak, bar, theme.is_unicode(), buffer);
+    }
+    for (at, name) in marks {
+        put(buffer, area.x + at * width, area.y, 4, name, dim);
+    }
+    // Round places would be in other ranges: the bounds are those of the ranges.
+    let every = (12 / width).max(1);
+    for at in (0..columns).step_by(usize::from(every)) {
+        let from = bound_of(usize::from(at), bounds, usize::from(columns));
+        put(
+            buffer,
+            area.x + at * width,
+            bars.bottom(),
+            every * width - 1,
+            &value_text(from, unit),
+            faint,
+        );
+    }
+}
+
+/// The names of the columns: the one that orders is marked, the one under the cursor stands out.
+fn head(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let (by, descending) = view.order;
+    let chosen = view.column();
+    each_column(view, shared, area, |column, x, width| {
+        // Several columns may order alike.
+        let first = !matches!(column, Column::Share | Column::Rate) || column == chosen;
+        let sorted = column.order() == Some(by) && first;
+        let title = shared.own_text(&column.title(view));
+        let title = match (sorted, descending) {
+            (true, true) => format!("{title} ↓"),
+            (true, false) => format!("{title} ↑"),
+            (false, _) => title,
+        };
+        let mut style = theme.style(if sorted { Role::Accent } else { Role::Dim });
+        if column == chosen {
+            style = style.add_modifier(Modifier::UNDERLINED);
+        }
+        cell(column, &title, (x, area.y, width), style, buffer);
+    });
+}
+
+/// Hands over each column with its place.
+fn each_column(
+    view: &TallyView,
+    shared: &Shared,
+    area: Rect,
+    mut hand: impl FnMut(Column, u16, u16),
+) {
+    let mut x = area.x + 2;
+    for column in Column::fitting(view) {
+        let left = area.right().saturating_sub(x + 1);
+        let width = match column {
+            Column::Key(at) => key_width(view, shared, at, left),
+            _ => column.width().min(left),
+        };
+        hand(column, x, width);
+        x += width + 2;
+    }
+}
+
+/// Cells of what the groups have in common: the first of it takes what the others, in sight, leave.
+fn key_width(view: &TallyView, shared: &Shared, at: usize, left: u16) -> u16 {
+    let needed = |at: usize| {
+        let rows = view.in_sight().filter_map(|row| view.group(row));
+        let longest = rows.map(|group| cells(&key_text(view, shared, group, at))).max();
+        let title = cells(&Column::Key(at).title(view)) + 2;
+        u16::try_from(longest.unwrap_or(0).max(title)).unwrap_or(u16::MAX)
+    };
+    let count = view.question.by.len();
+    let share = left / u16::try_from(count - at).unwrap_or(1).max(1);
+    let others: u16 = (at + 1..count).map(|at| needed(at).min(share) + 2).sum();
+    left.saturating_sub(others)
+}
+
+fn cell(
+    column: Column,
+    text: &str,
+    (x, y, width): (u16, u16, u16),
+    style: Style,
+    buffer: &mut Buffer,
+) {
+    if column.is_number() {
+        put_right(buffer, x + width, y, width, text, style);
+    } else {
+        put(buffer, x, y, width, text, style);
+    }
+}
+
+fn line(view: &TallyView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let Some(group) = view.group(row) else { return };
+    if row == view.cursor {
+        buffer.set_style(area, theme.style(Role::Selection));
+        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
+    }
+    each_column(view, shared, area, |column, x, width| {
+        if let Column::Key(at) = column {
+            let text = key_text(view, shared, group, at);
+            let style = style_of(shared, group, at);
+            put_veiled(theme, (x, area.y), width, &text, style, buffer);
+            return;
+        }
+        let style = match column {
+            Column::Errors if group.errors > 0 => theme.level(Some(Level::Error)),
+            Column::Count | Column::P95 => theme.style(Role::Text),
+            Column::Bar | Column::Spread => theme.style(Role::Accent),
+            _ => theme.style(Role::Dim),
+        };
+        cell(column, &column.text(view, group), (x, area.y, width), style, buffer);
+    });
+}
+
+/// How what groups have in common is drawn: levels and statuses as everywhere.
+fn style_of(shared: &Shared, group: &Group<Desk>, at: usize) -> Style {
+    use cribrum_core::tally::Key;
+    let theme = &shared.theme;
+    match group.keys.get(at) {
+        Some(Key::Level(level)) => theme.level(Some(*level)),
+        Some(Key::None) | None => theme.style(Role::Faint),
+        Some(_) => theme.style(Role::Text),
+    }
+}
