@@ -20,6 +20,7 @@ mod fragments;
 mod glance;
 mod hits;
 mod kind;
+mod marked;
 mod names;
 mod plausible;
 mod policy;

@@ -90,11 +90,13 @@ impl Entries<'_> {
             let id = EntryId::new(number, index);
             if having.has(index) {
                 let raw = block.cut(index, bytes);
-                let plan = block.is_as_written(index, &raw)
-                    && known
-                        .map_or_else(|| veil.clear::<A>(&raw).is_some(), |known| known.has(index));
-                let done = if plan { self.by_plan(index, &raw, wanted, hand) } else { None };
-                if done.is_none() {
+                let clear = |known: &Bits| known.has(index);
+                let done = block.is_as_written(index, &raw)
+                    && match known.map_or_else(|| veil.clear::<A>(&raw).is_some(), clear) {
+                        true => self.by_plan(index, &raw, wanted, hand).is_some(),
+                        false => self.by_marks(index, &raw, wanted, hand).is_some(),
+                    };
+                if !done {
                     let entry = block.entry(index, &raw);
                     let veiled = veil.over::<A>(&entry, Some(block.place(index)));
                     in_full(&entry, &veiled, &|| None, wanted, hand);
@@ -103,6 +105,73 @@ impl Entries<'_> {
             hand(Cell::End(id));
         }
         Ok(())
+    }
+
+    /// Hands over what is wanted of an entry that has something to hide elsewhere; `None`, and nothing is handed over, where
+    /// that is not certain, or its layout has no plan.
+    fn by_marks<A: Audience>(
+        &self,
+        index: usize,
+        raw: &[u8],
+        wanted: &[Wanted],
+        hand: &mut Hand<'_, A>,
+    ) -> Option<()> {
+        let layout = self.block.layout(index).layout()?;
+        let marked = self.veil.marked::<A>(raw, self.block.place(index))?;
+        let mut found: Vec<(usize, &[u8])> = Vec::new();
+        let (mut certain, mut took) = (true, Took::default());
+        layout.values(raw, &self.block.dialect, &mut |name, spot| {
+            let Some(spot) = spot.filter(|_| certain) else { return };
+            certain = marked.tells(name.path, spot.written);
+            for (number, wanted) in wanted.iter().enumerate() {
+                match wanted {
+                    Wanted::Field(path) if name.path == path => {
+                        certain &= !spot.escaped && marked.value(spot.written).is_some();
+                        found.push((number, spot.written));
+                    }
+                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
+                    _ => {}
+                }
+            }
+        })?;
+        if !certain {
+            return None;
+        }
+        // In the order in which they are asked for, as reading in full hands them over.
+        found.sort_by_key(|(number, _)| *number);
+        if cfg!(debug_assertions) {
+            self.check_marks::<A>(index, raw, wanted, &found);
+        }
+        for (number, written) in found {
+            if let Some(value) = marked.value(written) {
+                hand(Cell::Value(number, value));
+            }
+        }
+        took.hand(hand);
+        Some(())
+    }
+
+    /// Holds values that were cut out against those of reading in full, in builds that check.
+    fn check_marks<A: Audience>(
+        &self,
+        index: usize,
+        raw: &[u8],
+        wanted: &[Wanted],
+        found: &[(usize, &[u8])],
+    ) {
+        let entry = self.block.entry(index, raw);
+        let veiled = self.veil.over::<A>(&entry, Some(self.block.place(index)));
+        let mut want: Vec<(usize, String)> = Vec::new();
+        in_full(&entry, &veiled, &|| None, wanted, &mut |cell| {
+            if let Cell::Value(number, text) = cell {
+                want.push((number, text.as_str().to_owned()));
+            }
+        });
+        let got: Vec<(usize, String)> = found
+            .iter()
+            .map(|(number, written)| (*number, String::from_utf8_lossy(written).into_owned()))
+            .collect();
+        debug_assert_eq!(got, want, "values cut out of {:?}", String::from_utf8_lossy(raw));
     }
 
     /// Hands over what is wanted of an entry that has nothing to hide; `None`, and nothing is handed over, where its layout

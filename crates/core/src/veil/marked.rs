@@ -1,0 +1,69 @@
+//! What is hidden in the bytes of an entry, for values that are cut out of them without reading it in full.
+//!
+//! A value may be shown as it is written where nothing of what is hidden in the entry lies in it, is repeated in it, or
+//! holds it. Whatever is in any doubt is left to the veil over the whole entry ([`super::Veiled`]): secrets under escapes,
+//! names that a layout gives, entries of several lines.
+
+use std::{borrow::Cow, marker::PhantomData, ops::Range};
+
+use super::{Audience, Place, Text, Veil, decoded, found::Mark, names};
+
+/// What is hidden in an entry's bytes from its audience.
+pub(crate) struct Marked<'r, A: Audience> {
+    veil: &'r Veil,
+    raw: &'r [u8],
+    marks: Vec<Mark>,
+    audience: PhantomData<A>,
+}
+
+impl Veil {
+    /// What is hidden in the bytes of an entry; `None` where only reading it in full tells.
+    pub(crate) fn marked<'r, A: Audience>(
+        &'r self,
+        raw: &'r [u8],
+        place: Place,
+    ) -> Option<Marked<'r, A>> {
+        if self.rules.has_paths() || memchr::memchr(b'\n', raw).is_some() {
+            return None;
+        }
+        let (marks, open) = self.look(raw, A::WHO, Some(place));
+        let plain = |mark: &Mark| {
+            raw.get(mark.span.clone())
+                .is_some_and(|secret| matches!(decoded::plain(secret), Cow::Borrowed(_)))
+        };
+        let known = !open && marks.iter().all(plain);
+        known.then(|| Marked { veil: self, raw, marks, audience: PhantomData })
+    }
+}
+
+impl<A: Audience> Marked<'_, A> {
+    /// Whether what is known of an entry's bytes is all that its fields hide: a value under a name that tells of a secret
+    /// must be hidden where it stands. `path` has the names that lead to it.
+    pub(crate) fn tells(&self, path: &str, written: &[u8]) -> bool {
+        let personal = self.veil.want(A::WHO).personal;
+        let told =
+            |name: &str| names::told(name.as_bytes(), personal, Some(&self.veil.rules)).is_some();
+        if !path.split('.').any(told) && !told(path) || written.is_empty() {
+            return true;
+        }
+        let Some(span) = self.place_of(written) else { return false };
+        self.marks.iter().any(|mark| mark.span.start <= span.start && span.end <= mark.span.end)
+    }
+
+    /// A value that reads as it is written in the entry; `None` where something in it may have to be hidden.
+    pub(crate) fn value<'t>(&self, written: &'t [u8]) -> Option<Text<'t, A>> {
+        let span = self.place_of(written)?;
+        let touched = self.marks.iter().any(|mark| {
+            let over = mark.span.start < span.end && span.start < mark.span.end;
+            let secret = self.raw.get(mark.span.clone()).unwrap_or_default();
+            let within = |part: &[u8], whole: &[u8]| memchr::memmem::find(whole, part).is_some();
+            over || within(secret, written) || !written.is_empty() && within(written, secret)
+        });
+        (!touched).then(|| Text::new(String::from_utf8_lossy(written)))
+    }
+
+    fn place_of(&self, written: &[u8]) -> Option<Range<usize>> {
+        let at = written.as_ptr().addr().checked_sub(self.raw.as_ptr().addr())?;
+        (at + written.len() <= self.raw.len()).then(|| at..at + written.len())
+    }
+}
