@@ -28,6 +28,7 @@ mod store;
 pub mod tally;
 pub mod trail;
 pub mod veil;
+pub mod volume;
 
 pub use guard::is_guarded;
 pub use layout::{Dialect, LayoutId, Tried, own};

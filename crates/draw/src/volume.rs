@@ -3,7 +3,8 @@
 use cribrum_core::{
     engine::{Pass, Snapshot, pan_over_time},
     entry::{Level, civil},
-    tally::{Slice, Volume, count_text},
+    tally::count_text,
+    volume::{Slice, Volume},
 };
 use jiff::tz::TimeZone;
 

@@ -6,7 +6,7 @@ use super::{
     Snapshot,
     pass::{self, Entries, Fold, Pass, Selection},
 };
-use crate::{entry::Severity, tally::Volume};
+use crate::{entry::Severity, volume::Volume};
 
 /// The pan over time, its time window included, in at most `most` slices. `None` when the pass was ended. Cost: a
 /// look at the time of every entry in the pan.

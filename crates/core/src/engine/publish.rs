@@ -10,7 +10,7 @@ use super::{
 use crate::{
     sieve::{Funnel, FunnelRow, Sieve, add_block, add_gives_back},
     store::{Bits, Rows},
-    tally::Volume,
+    volume::Volume,
 };
 
 /// Slices of the volume: more than any screen has rows.

@@ -9,7 +9,7 @@ use std::{ops::Range, sync::Arc};
 use crate::{
     entry::{Level, Severity},
     store::{Bits, Blocks, Chunk, EntryId, Levels, NO_TIME, Rows},
-    tally::Volume,
+    volume::Volume,
 };
 
 /// The bits of one condition along the order.
@@ -178,8 +178,8 @@ mod tests {
         entry::Level,
         query::{Context, Expr},
         sieve::{Mesh, Sieve},
-        tally::Slice,
         veil::Veil,
+        volume::Slice,
     };
 
     /// Several sources that take turns in time, so that every chunk of the order has several blocks.

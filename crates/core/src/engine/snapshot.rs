@@ -12,8 +12,8 @@ use crate::{
     sieve::{Arrival, Funnel, Mesh, Sieve},
     source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
-    tally::Volume,
     veil::{Anyone, Audience, Clean, Desk, Revealed, Shareable, Veil},
+    volume::Volume,
 };
 
 /// A question that is answered beside the sieve.

@@ -1,18 +1,18 @@
-//! Counts and measures of entries: over time, and by what they have in common; and how counts are written.
+//! Counts and measures of entries, by what they have in common; and how counts are written.
 
 mod by;
 mod condition;
+mod grouping;
 mod groups;
 mod measure;
 mod shorten;
 mod sketch;
-mod volume;
 
 pub use by::{By, Shape};
-pub use groups::{Group, Key, MOST_BY, MOST_GROUPS, Order, Question, Tally};
+pub use grouping::{MOST_BY, MOST_GROUPS};
+pub use groups::{Group, Key, Order, Question, Tally};
 pub use measure::{Measure, Unit};
 pub use sketch::{Sketch, bound_of, range_of};
-pub use volume::{Slice, Volume};
 
 /// Thin space, between the thousands of a figure.
 const THIN: char = '\u{2009}';

@@ -32,7 +32,7 @@ impl Veil {
                 .is_some_and(|secret| matches!(decoded::plain(secret), Cow::Borrowed(_)))
         };
         let known = !open && marks.iter().all(plain);
-        known.then(|| Marked { veil: self, raw, marks, audience: PhantomData })
+        known.then_some(Marked { veil: self, raw, marks, audience: PhantomData })
     }
 }
 

@@ -334,7 +334,7 @@ proptest! {
         let mut secrets: BTreeSet<(usize, &str)> = BTreeSet::new();
         for (at, fields) in lines.iter().enumerate() {
             let mut of: BTreeMap<&str, &str> = BTreeMap::new();
-            fields.iter().for_each(|(name, value)| drop(of.insert(NAMES[*name], VALUES[*value])));
+            of.extend(fields.iter().map(|(name, value)| (NAMES[*name], VALUES[*value])));
             let time = rfc3339((START + at as i64) * 1_000_000, 3);
             match layout {
                 0 => {

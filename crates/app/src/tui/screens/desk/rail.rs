@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     entry::Level,
-    tally::{Slice, Volume},
+    volume::{Slice, Volume},
 };
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 

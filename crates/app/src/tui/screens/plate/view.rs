@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     entry::Level,
-    tally::{Slice, Volume},
+    volume::{Slice, Volume},
 };
 use cribrum_draw::VolumePlate;
 use ratatui::{buffer::Buffer, layout::Rect};

@@ -141,6 +141,14 @@ impl Column {
     }
 }
 
+impl TallyView {
+    /// The column under the cursor.
+    pub(super) fn column(&self) -> Column {
+        let columns = Column::fitting(self);
+        columns[self.column.min(columns.len() - 1)]
+    }
+}
+
 /// What a group has in common, in one respect.
 pub(super) fn key_text(
     view: &TallyView,

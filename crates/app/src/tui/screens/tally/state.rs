@@ -8,7 +8,6 @@ use cribrum_core::{
     veil::Desk,
 };
 
-use super::columns::Column;
 use crate::tui::widgets::Scroll;
 
 /// What the keys act on.
@@ -73,12 +72,6 @@ impl TallyView {
     /// How many are listed.
     pub(super) fn len(&self) -> usize {
         self.listed.as_ref().map_or(0, |listed| listed.rows.len())
-    }
-
-    /// The column under the cursor.
-    pub(super) fn column(&self) -> Column {
-        let columns = Column::fitting(self);
-        columns[self.column.min(columns.len() - 1)]
     }
 
     /// The rows that are in sight.

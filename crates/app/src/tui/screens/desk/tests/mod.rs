@@ -5,7 +5,7 @@ mod reading;
 mod sieve;
 mod time;
 
-use cribrum_core::tally::Volume;
+use cribrum_core::volume::Volume;
 
 use super::{layout::Areas, state::Desk};
 use crate::tui::testing::TestDesk;
