@@ -2,15 +2,15 @@
 //!
 //! A value may be shown as it is written where nothing of what is hidden in the entry lies in it, is repeated in it, or
 //! holds it. Whatever is in any doubt is left to the veil over the whole entry ([`super::Veiled`]): secrets under escapes,
-//! names that a layout gives, entries of several lines.
+//! entries of several lines. It is for entries all of whose names stand in their bytes: what is secret by its name is then
+//! found there as well.
 
 use std::{borrow::Cow, marker::PhantomData, ops::Range};
 
-use super::{Audience, Place, Text, Veil, decoded, found::Mark, names};
+use super::{Audience, Place, Text, Veil, decoded, found::Mark};
 
 /// What is hidden in an entry's bytes from its audience.
 pub(crate) struct Marked<'r, A: Audience> {
-    veil: &'r Veil,
     raw: &'r [u8],
     marks: Vec<Mark>,
     audience: PhantomData<A>,
@@ -19,7 +19,7 @@ pub(crate) struct Marked<'r, A: Audience> {
 impl Veil {
     /// What is hidden in the bytes of an entry; `None` where only reading it in full tells.
     pub(crate) fn marked<'r, A: Audience>(
-        &'r self,
+        &self,
         raw: &'r [u8],
         place: Place,
     ) -> Option<Marked<'r, A>> {
@@ -32,24 +32,11 @@ impl Veil {
                 .is_some_and(|secret| matches!(decoded::plain(secret), Cow::Borrowed(_)))
         };
         let known = !open && marks.iter().all(plain);
-        known.then_some(Marked { veil: self, raw, marks, audience: PhantomData })
+        known.then_some(Marked { raw, marks, audience: PhantomData })
     }
 }
 
 impl<A: Audience> Marked<'_, A> {
-    /// Whether what is known of an entry's bytes is all that its fields hide: a value under a name that tells of a secret
-    /// must be hidden where it stands. `path` has the names that lead to it.
-    pub(crate) fn tells(&self, path: &str, written: &[u8]) -> bool {
-        let personal = self.veil.want(A::WHO).personal;
-        let told =
-            |name: &str| names::told(name.as_bytes(), personal, Some(&self.veil.rules)).is_some();
-        if !path.split('.').any(told) && !told(path) || written.is_empty() {
-            return true;
-        }
-        let Some(span) = self.place_of(written) else { return false };
-        self.marks.iter().any(|mark| mark.span.start <= span.start && span.end <= mark.span.end)
-    }
-
     /// A value that reads as it is written in the entry; `None` where something in it may have to be hidden.
     pub(crate) fn value<'t>(&self, written: &'t [u8]) -> Option<Text<'t, A>> {
         let span = self.place_of(written)?;

@@ -83,16 +83,13 @@ impl Entries<'_> {
                 _ => having = Bits::clone(self.within),
             }
         }
-        // Where few entries are looked at, it is not found out about all of them what they hide.
-        let few = having.count() * 2 < block.len();
-        let known = (!few).then(|| block.clear::<A>(bytes, veil));
+        let known = block.known_clear::<A>();
         for index in self.within.iter() {
             let id = EntryId::new(number, index);
             if having.has(index) {
                 let raw = block.cut(index, bytes);
-                let clear = |known: &Bits| known.has(index);
                 let done = block.is_as_written(index, &raw)
-                    && match known.map_or_else(|| veil.clear::<A>(&raw).is_some(), clear) {
+                    && match known.is_some_and(|known| known.has(index)) {
                         true => self.by_plan(index, &raw, wanted, hand).is_some(),
                         false => self.by_marks(index, &raw, wanted, hand).is_some(),
                     };
@@ -122,7 +119,6 @@ impl Entries<'_> {
         let (mut certain, mut took) = (true, Took::default());
         layout.values(raw, &self.block.dialect, &mut |name, spot| {
             let Some(spot) = spot.filter(|_| certain) else { return };
-            certain = marked.tells(name.path, spot.written);
             for (number, wanted) in wanted.iter().enumerate() {
                 match wanted {
                     Wanted::Field(path) if name.path == path => {
