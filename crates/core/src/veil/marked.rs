@@ -7,7 +7,7 @@
 
 use std::{borrow::Cow, marker::PhantomData, ops::Range};
 
-use super::{Audience, Place, Text, Veil, decoded, found::Mark};
+use super::{Audience, Place, Text, Veil, decoded, found::Mark, veiled::SPREADS};
 
 /// What is hidden in an entry's bytes from its audience.
 pub(crate) struct Marked<'r, A: Audience> {
@@ -44,7 +44,9 @@ impl<A: Audience> Marked<'_, A> {
             let over = mark.span.start < span.end && span.start < mark.span.end;
             let secret = self.raw.get(mark.span.clone()).unwrap_or_default();
             let within = |part: &[u8], whole: &[u8]| memchr::memmem::find(whole, part).is_some();
-            over || within(secret, written) || !written.is_empty() && within(written, secret)
+            // Shorter values are no sign of what they may be a part of.
+            let part = written.len() >= SPREADS && within(written, secret);
+            over || within(secret, written) || part
         });
         (!touched).then(|| Text::new(String::from_utf8_lossy(written)))
     }

@@ -12,7 +12,7 @@ use super::{
 use crate::entry::{Entry, Field};
 
 /// Secrets this long are hidden wherever they occur in their entry.
-const SPREADS: usize = 6;
+pub(super) const SPREADS: usize = 6;
 /// Those this long where they stand as a word of their own; shorter ones only where they were found.
 const SPREADS_AS_A_WORD: usize = 4;
 /// Secrets that are looked for one by one.
