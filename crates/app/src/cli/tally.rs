@@ -42,6 +42,10 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         return Err(nothing(snapshot, &tally, poured.unread));
     }
     let rows = rows(args, &tally);
+    let small = tally.groups.len() - rows.len();
+    if let (Some(least), true) = (args.at_least, rows.is_empty()) {
+        return Err(Stop::nothing(format!("no group has at least {}", counted_entries(least))));
+    }
     let table = Table { args, tally: &tally, snapshot, clock: Clock::new(poured.zone.clone()) };
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
@@ -53,7 +57,15 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     .and_then(|()| out.finish())
     .map_err(Stop::output)?;
     tell_of(&tally);
+    if let (Some(least), 1..) = (args.at_least, small) {
+        let verb = if small == 1 { "has" } else { "have" };
+        tell(&format!("{} {verb} fewer than {}", counted(small, "group"), counted_entries(least)));
+    }
     Ok(Exit::of(true, poured.unread || tally.unread > 0))
+}
+
+fn counted_entries(count: u64) -> String {
+    counted(usize::try_from(count).unwrap_or(usize::MAX), "entry")
 }
 
 /// What the arguments ask.
@@ -102,7 +114,14 @@ fn nothing(snapshot: &Snapshot, tally: &Tally<Anyone>, unread: bool) -> Stop {
     let names = Survey::<Anyone>::names(snapshot, &Pass::default()).unwrap_or_default();
     let names: Vec<&str> = names.found.iter().map(|(name, _)| name.as_str()).collect();
     let near = wanted.iter().find_map(|name| query::nearest(name, names.iter().copied()));
-    let near = near.map_or_else(String::new, |near| format!("; did you mean {}?", harmless(near)));
+    let form = wanted.iter().any(|name| name.contains(':'));
+    let near = match near {
+        _ if form => {
+            "; values have the forms whole, template, class, family and crawler".to_owned()
+        }
+        Some(near) => format!("; did you mean {}?", harmless(near)),
+        None => String::new(),
+    };
     stop(format!("none of {} has {}{near}", counted(tally.entries, "entry"), wanted.join(" or ")))
 }
 
@@ -407,10 +426,11 @@ impl Table<'_> {
         figures
     }
 
-    /// What a group has in common as a program gets it.
-    fn plain(&self, at: usize, key: &Key<Anyone>) -> Option<String> {
+    /// What a group has in common as a program gets it. A terminal gets nothing that it would obey.
+    fn plain(&self, at: usize, key: &Key<Anyone>, terminal: bool) -> Option<String> {
         match key {
             Key::None => None,
+            Key::Text(text) | Key::Cut(text) if terminal => Some(text.for_terminal().into_owned()),
             Key::Text(text) | Key::Cut(text) => Some(text.as_str().to_owned()),
             Key::Source(number) => {
                 self.snapshot.sources.get(*number).map(|source| source.name.clone())
@@ -430,7 +450,7 @@ impl Table<'_> {
             let group = &self.tally.groups[*row as usize];
             let mut line = Map::new();
             for (at, (by, key)) in self.tally.question.by.iter().zip(&group.keys).enumerate() {
-                line.insert(by.to_string(), json!(self.plain(at, key)));
+                line.insert(by.to_string(), json!(self.plain(at, key, out.is_terminal())));
             }
             for (name, value) in self.figures(group) {
                 line.entry(name).or_insert(value);
@@ -448,13 +468,14 @@ impl Table<'_> {
             names.extend(self.figures(first).iter().map(|(name, _)| (*name).to_owned()));
         }
         table.write_record(&names).map_err(io::Error::other)?;
+        let terminal = out.is_terminal();
         for row in self.listed(rows) {
             let group = &self.tally.groups[*row as usize];
             let keys = group
                 .keys
                 .iter()
                 .enumerate()
-                .map(|(at, key)| self.plain(at, key).unwrap_or_default());
+                .map(|(at, key)| self.plain(at, key, terminal).unwrap_or_default());
             let figures = self.figures(group).into_iter().map(|(_, value)| match value {
                 Value::Null => String::new(),
                 Value::String(text) => text,

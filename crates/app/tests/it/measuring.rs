@@ -88,6 +88,13 @@ fn what_is_asked_wrongly_or_for_nothing_is_told() {
         (&["--of", "level"], 2, "is no number"),
         (&["--by", "path", "--sort", "p95"], 2, "say what is measured, as in --of took"),
         (&["--by", "path", "-w", "took > 1h"], 1, "no entry is left to count"),
+        (&["--by", "path:tidy"], 1, "whole, template, class, family and crawler"),
+        (
+            &["--by", "source", "--at-least", "100000"],
+            1,
+            "no group has at least 100\u{2009}000 entries",
+        ),
+        (&["--by", "source", "--at-least", "300"], 0, "fewer than 300 entries"),
         (&["--by", "source", "--of", "user_agent"], 0, "left out, not read as a number, such as"),
     ] {
         let (got, _, told) = told(home, &[&["tally", &logs][..], arguments].concat());
