@@ -6,15 +6,17 @@ use cribrum_core::{
     engine::{Of, Pass, Snapshot},
     sieve::Mesh,
     tally::{Order, Question as Asked, Tally},
+    veil::Desk,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
-    columns::{Column, key_text},
+    columns::Column,
     grouping,
     state::{Listed, Region, TallyView},
     view,
 };
+use crate::present::{Clock, key_text};
 use crate::tui::{
     context::{Context, Input, Question, Request, Step, Target},
     keys::{ENTER, Key, LEFT, RIGHT},
@@ -243,6 +245,7 @@ impl TallyView {
         self.asked = true;
         self.looked_at = Some(now);
         let question = self.question.clone();
+        let listing = self.listing(cx);
         let find = move |snapshot: &Snapshot, pass: &Pass| {
             let question = match question.by.as_slice() {
                 [] => grouping::usual(None, snapshot, pass)?,
@@ -252,13 +255,18 @@ impl TallyView {
                 }
                 _ => question,
             };
-            let tally = Tally::of(snapshot, Of::Pan, &question, pass)?;
-            Some((question, Arc::new(tally)))
+            let tally = Arc::new(Tally::of(snapshot, Of::Pan, &question, pass)?);
+            let rows = listing.rows(&tally, snapshot);
+            Some((question, tally, rows, listing))
         };
-        cx.look("tally", true, find, |view: &mut Self, cx, (question, tally)| {
+        cx.look("tally", true, find, |view: &mut Self, cx, (question, tally, rows, listing)| {
             view.asked = false;
             view.question = question;
-            view.list(tally, cx);
+            let stale = (listing.order, &listing.words) != (view.order, &view.words);
+            view.show(tally, rows);
+            if stale {
+                view.list_again(cx);
+            }
             view.look(cx);
         });
     }
@@ -274,30 +282,37 @@ impl TallyView {
         self.look(cx);
     }
 
-    /// Puts the groups in order, with the cursor on the one that it was on.
-    fn list(&mut self, tally: Arc<Tally<cribrum_core::veil::Desk>>, cx: &Context) {
+    /// How the groups are to be listed.
+    fn listing(&self, cx: &Context) -> Listing {
+        Listing { order: self.order, words: self.words.clone(), clock: cx.shared.clock.clone() }
+    }
+
+    /// Shows groups, with the cursor on the one that it was on.
+    fn show(&mut self, tally: Arc<Tally<Desk>>, rows: Vec<u32>) {
         let at = self.group(self.cursor).map(|group| group.keys.clone());
-        let mut rows = tally.sorted(self.order.0, self.order.1);
-        if !self.words.is_empty() {
-            let words: Vec<String> =
-                self.words.to_lowercase().split_whitespace().map(str::to_owned).collect();
-            rows.retain(|row| {
-                let group = &tally.groups[*row as usize];
-                let keys = (0..group.keys.len()).map(|at| key_text(self, &cx.shared, group, at));
-                let all = keys.collect::<Vec<_>>().join(" ").to_lowercase();
-                words.iter().all(|word| all.contains(word))
-            });
-        }
-        let place = at
-            .and_then(|keys| rows.iter().position(|row| tally.groups[*row as usize].keys == keys));
+        let same = |row: &u32| Some(&tally.groups[*row as usize].keys) == at.as_ref();
+        let place = if self.from_the_top { Some(0) } else { rows.iter().position(same) };
+        self.from_the_top = false;
         self.cursor = place.unwrap_or(self.cursor).min(rows.len().saturating_sub(1));
         self.listed = Some(Listed { tally, rows });
     }
 
-    fn list_again(&mut self, cx: &Context) {
-        if let Some(tally) = self.listed.as_ref().map(|listed| Arc::clone(&listed.tally)) {
-            self.list(tally, cx);
-        }
+    /// Puts the groups in another order, or narrows them: by a job, since there may be a million.
+    fn list_again(&mut self, cx: &mut Context) {
+        let Some(tally) = self.listed.as_ref().map(|listed| Arc::clone(&listed.tally)) else {
+            return;
+        };
+        let listing = self.listing(cx);
+        let list = move |snapshot: &Snapshot, _: &Pass| {
+            let rows = listing.rows(&tally, snapshot);
+            Some((tally, rows))
+        };
+        cx.look("order of the tally", true, list, |view: &mut Self, _, (tally, rows)| {
+            // Others may have come meanwhile, which are listed as they should be.
+            if view.listed.as_ref().is_some_and(|listed| Arc::ptr_eq(&listed.tally, &tally)) {
+                view.show(tally, rows);
+            }
+        });
     }
 
     /// Keeps only the entries of the group under the cursor, or holds them back.
@@ -331,7 +346,6 @@ impl TallyView {
         let (before, descending) = self.order;
         let first = !matches!(by, Order::Key(_));
         self.order = (by, if before == by { !descending } else { first });
-        self.cursor = 0;
         self.listed_from_the_top(cx);
     }
 
@@ -342,10 +356,7 @@ impl TallyView {
 
     /// The order is another one: the first row is what is looked for.
     fn listed_from_the_top(&mut self, cx: &mut Context) {
-        if let Some(listed) = &mut self.listed {
-            listed.rows.clear();
-        }
-        self.cursor = 0;
+        self.from_the_top = true;
         self.list_again(cx);
     }
 
@@ -380,5 +391,32 @@ impl TallyView {
     fn narrow(&mut self, cx: &mut Context, words: String) {
         self.words = words;
         self.listed_from_the_top(cx);
+    }
+}
+
+/// How groups are listed.
+struct Listing {
+    order: (Order, bool),
+    /// Words that those shown have.
+    words: String,
+    clock: Clock,
+}
+
+impl Listing {
+    /// The numbers of the groups that are shown, in their order.
+    fn rows(&self, tally: &Tally<Desk>, snapshot: &Snapshot) -> Vec<u32> {
+        let mut rows = tally.sorted(self.order.0, self.order.1);
+        let words: Vec<String> =
+            self.words.to_lowercase().split_whitespace().map(str::to_owned).collect();
+        if words.is_empty() {
+            return rows;
+        }
+        rows.retain(|row| {
+            let keys = tally.groups[*row as usize].keys.iter().zip(&tally.question.by);
+            let keys = keys.map(|(key, by)| key_text(key, by, &snapshot.sources, &self.clock));
+            let all = keys.collect::<Vec<_>>().join(" ").to_lowercase();
+            words.iter().all(|word| all.contains(word))
+        });
+        rows
     }
 }

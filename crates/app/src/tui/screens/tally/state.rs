@@ -35,6 +35,8 @@ pub(super) struct TallyView {
     /// The column under the cursor.
     pub(super) column: usize,
     pub(super) cursor: usize,
+    /// The next list is shown from its first row on.
+    pub(super) from_the_top: bool,
     /// Words that the groups shown have.
     pub(super) words: String,
     /// Rows that the table shows.
@@ -52,6 +54,7 @@ impl TallyView {
             order: (Order::Count, true),
             column: 0,
             cursor: 0,
+            from_the_top: false,
             words: String::new(),
             height: 20,
             width: 80,
