@@ -37,6 +37,18 @@ pub enum Key<A: Audience> {
     Time(i64),
 }
 
+impl<A: Audience> Key<A> {
+    /// The number that a value is.
+    fn number(&self) -> Option<f64> {
+        match self {
+            Self::Text(text) => {
+                text.as_str().parse().ok().filter(|number: &f64| number.is_finite())
+            }
+            _ => None,
+        }
+    }
+}
+
 /// A group of entries.
 #[derive(Clone, Debug)]
 pub struct Group<A: Audience> {
@@ -118,15 +130,25 @@ impl<A: Audience> Tally<A> {
         let group = |row: &u32| &self.groups[*row as usize];
         let direct = |order: std::cmp::Ordering| if descending { order.reverse() } else { order };
         match by {
-            Order::Key(at) => rows.sort_by(|one, other| {
-                let (one, other) = (group(one).keys.get(at), group(other).keys.get(at));
-                match (one, other) {
+            Order::Key(at) => {
+                // Numbers before words, by their size.
+                let numbers: Vec<Option<f64>> =
+                    self.groups.iter().map(|group| group.keys.get(at)?.number()).collect();
+                let key = |row: &u32| group(row).keys.get(at);
+                let number = |row: &u32| numbers[*row as usize];
+                let words = |one: &u32, other: &u32| match (number(one), number(other)) {
+                    (Some(a), Some(b)) => a.total_cmp(&b).then_with(|| key(one).cmp(&key(other))),
+                    (Some(_), None) => std::cmp::Ordering::Less,
+                    (None, Some(_)) => std::cmp::Ordering::Greater,
+                    (None, None) => key(one).cmp(&key(other)),
+                };
+                rows.sort_by(|one, other| match (key(one), key(other)) {
                     (Some(Key::None), Some(Key::None)) => std::cmp::Ordering::Equal,
                     (Some(Key::None), _) => std::cmp::Ordering::Greater,
                     (_, Some(Key::None)) => std::cmp::Ordering::Less,
-                    (one, other) => direct(one.cmp(&other)),
-                }
-            }),
+                    _ => direct(words(one, other)),
+                });
+            }
             _ => {
                 let figures: Vec<Option<f64>> =
                     self.groups.iter().map(|group| group.figure(by)).collect();

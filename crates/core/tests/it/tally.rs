@@ -300,6 +300,12 @@ fn groups_are_put_in_order_by_each_figure() {
     }
     assert_eq!(order(Order::Key(0), false), "abc");
     assert_eq!(found.groups[0].figure(Order::Errors), Some(1.0));
+    // Numbers by their size.
+    let found = tally(&snapshot, &ask(&["took_ms"], None, None));
+    let rows = found.sorted(Order::Key(0), false);
+    let took: Vec<String> =
+        rows.iter().map(|row| word(&found.groups[*row as usize].keys[0])).collect();
+    assert_eq!(took, ["1", "2", "5", "6", "7", "90"]);
 }
 
 /// Values that may be secret where they stand, or the same as one that is, or a part of it.

@@ -218,8 +218,10 @@ fn head(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let (by, descending) = view.order;
     let chosen = view.column();
     each_column(view, shared, area, |column, x, width| {
-        // Several columns may order alike.
-        let first = !matches!(column, Column::Share | Column::Rate) || column == chosen;
+        // Of columns that order alike one is marked: that under the cursor, or the first.
+        let alike = chosen.order() == column.order();
+        let first =
+            if alike { column == chosen } else { !matches!(column, Column::Share | Column::Rate) };
         let sorted = column.order() == Some(by) && first;
         let title = shared.own_text(&column.title(view));
         let title = match (sorted, descending) {
