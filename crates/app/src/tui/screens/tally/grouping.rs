@@ -3,6 +3,7 @@
 use cribrum_core::{
     engine::{Pass, Snapshot, Survey},
     tally::{By, MOST_BY, Measure, Question},
+    veil::harmless,
 };
 
 use super::state::TallyView;
@@ -69,7 +70,7 @@ impl TallyView {
         if !further {
             self.question.by.clear();
         } else if self.question.by.contains(&by) {
-            cx.tell(format!("entries are grouped by {by} already"));
+            cx.tell(format!("entries are grouped by {} already", harmless(&by.to_string())));
             return;
         }
         self.question.by.push(by);
@@ -140,7 +141,8 @@ fn about(name: &str) -> &'static str {
 
 fn choice(name: &str, further: bool) -> Option<Choice> {
     let by = By::parse(name).ok()?;
-    Some(Choice::of(name, move |view: &mut TallyView, cx| {
+    // A field's name is text of a log.
+    Some(Choice::of(harmless(name), move |view: &mut TallyView, cx| {
         view.group_by(by.clone(), further, cx);
     }))
 }
