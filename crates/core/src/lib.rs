@@ -3,7 +3,7 @@
 //! This crate knows no terminal, parses no arguments and opens no sockets. Bytes fall one way:
 //!
 //! ```text
-//! source → lines → layout → entry → store → query/sieve → { trail, tally } → veil → out
+//! source → lines → layout → entry → store → query/sieve → { trail, requests, tally, kinds } → veil → out
 //! ```
 //!
 //! Text of a log leaves it only as [`veil::Clean`].
@@ -16,6 +16,7 @@ pub mod export;
 pub mod fuzz;
 mod guard;
 pub mod ingest;
+pub mod kinds;
 mod layout;
 pub mod limits;
 mod lines;

@@ -20,6 +20,7 @@ use crate::settings::Palette;
     cribrum trail 7f3a9c21e0b4d86f logs/     one request through all services\n  \
     cribrum requests logs/                   all requests, the slowest first\n  \
     cribrum tally --by path --of took logs/  which paths are slow\n  \
+    cribrum kinds --new-since 06:38 logs/    which messages are new\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
 pub(crate) struct Arguments {
@@ -44,6 +45,8 @@ pub(crate) enum Command {
     Requests(Requests),
     /// Count and measure the entries in groups: by path, status, level, slices of time
     Tally(Tally),
+    /// List what is said: messages grouped by their constant words
+    Kinds(Kinds),
     /// Draw a plate: a chart as SVG or PDF
     Draw(Draw),
     /// Wait for entries, and write each as it arrives; ends after a count or a time
@@ -392,6 +395,61 @@ pub(crate) struct Tally {
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  \
+    cribrum kinds logs/                                  what is said, the most frequent first\n  \
+    cribrum kinds --sort level logs/                     errors first\n  \
+    cribrum kinds --new-since 06:38 logs/                what nobody said before\n  \
+    cribrum kinds --new-since run logs/                  what is new since the last start\n  \
+    cribrum kinds --rare 3 logs/                         what is hardly ever said\n  \
+    cribrum kinds --values 'hold {id} placed' logs/      what stands in its holes\n  \
+    cribrum sift -w 'kind = \"hold {id} placed\"' logs/   the entries of a kind")]
+pub(crate) struct Kinds {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// Only kinds of which no entry is older than TIME; `run` is when a program started last
+    #[arg(long, value_name = "TIME", allow_hyphen_values = true, conflicts_with_all = ["gone_since", "rare"])]
+    pub(crate) new_since: Option<String>,
+    /// Only kinds of which no entry is as young as TIME
+    #[arg(long, value_name = "TIME", allow_hyphen_values = true, conflicts_with = "rare")]
+    pub(crate) gone_since: Option<String>,
+    /// Only kinds of at most N entries, the rarest first
+    #[arg(long, value_name = "N")]
+    pub(crate) rare: Option<u64>,
+    /// List what stands in the holes of a kind, or of the one that has these words
+    #[arg(long, value_name = "KIND", conflicts_with_all = ["new_since", "gone_since", "rare"])]
+    pub(crate) values: Option<String>,
+    /// What kinds are ordered by; by default their entries
+    #[arg(long, value_name = "COLUMN", value_enum)]
+    pub(crate) sort: Option<SortKinds>,
+    /// The other way round
+    #[arg(long)]
+    pub(crate) reverse: bool,
+    /// Only the first N of them; 0 for all
+    #[arg(long, value_name = "N")]
+    pub(crate) top: Option<usize>,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Written::Text)]
+    pub(crate) form: Written,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SortKinds {
+    /// How many entries they have
+    Count,
+    /// The gravest level, then errors
+    Level,
+    /// When the first entry was written
+    First,
+    /// When the last entry was written
+    Last,
+    /// Their words
+    Kind,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

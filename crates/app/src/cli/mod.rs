@@ -8,9 +8,11 @@ mod draw;
 mod exit;
 mod following;
 mod intake;
+mod kinds;
 mod pour;
 mod requests;
 mod sift;
+mod table;
 mod tally;
 mod trail;
 mod veil;
@@ -53,6 +55,7 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         Some(Command::Trail(args)) => trail::run(&args),
         Some(Command::Requests(args)) => requests::run(&args),
         Some(Command::Tally(args)) => tally::run(&args),
+        Some(Command::Kinds(args)) => kinds::run(&args),
         Some(Command::Draw(args)) => draw::run(&args),
         Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),

@@ -1,6 +1,6 @@
 //! `cribrum tally`
 
-use std::io::{self, Write};
+use std::io::Write;
 
 use cribrum_core::{
     engine::{Of, Pass, Snapshot, Survey},
@@ -9,18 +9,19 @@ use cribrum_core::{
     tally::{By, Group, Key, MOST_BY, MOST_GROUPS, Measure, Order, Question, Tally, Unit},
     veil::{Anyone, harmless},
 };
-use serde_json::{Map, Value, json};
+use serde_json::{Value, json};
 
 use super::{
     args::{SortGroups, Tally as Arguments, Written},
     exit::{Exit, Stop, tell},
     pour,
+    table::{self, Column, Row, rounded},
 };
 use crate::{
     output::Output,
     present::{
-        Clock, bar_text, cells, count_text, counted, fit, histogram_text, key_text, share,
-        share_text, value_text,
+        Clock, bar_text, count_text, counted, fit, histogram_text, key_text, share, share_text,
+        value_text,
     },
 };
 
@@ -46,13 +47,14 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     if let (Some(least), true) = (args.at_least, rows.is_empty()) {
         return Err(Stop::nothing(format!("no group has at least {}", counted_entries(least))));
     }
-    let table = Table { args, tally: &tally, snapshot, clock: Clock::new(poured.zone.clone()) };
+    let groups = Table { args, tally: &tally, snapshot, clock: Clock::new(poured.zone.clone()) };
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
     match args.form {
-        Written::Text => table.text(&rows, &mut out),
-        Written::Markdown => table.markdown(&rows, &mut out),
-        Written::Jsonl => table.jsonl(&rows, &mut out),
-        Written::Csv => table.csv(&rows, &mut out),
+        Written::Text => writeln!(out, "{}", groups.head())
+            .and_then(|()| table::text(&groups.columns(&rows), &mut out)),
+        Written::Markdown => table::markdown(&groups.columns(&rows), &mut out),
+        Written::Jsonl => table::jsonl(groups.rows(&rows, out.is_terminal()), &mut out),
+        Written::Csv => table::csv(groups.rows(&rows, out.is_terminal()), &mut out),
     }
     .and_then(|()| out.finish())
     .map_err(Stop::output)?;
@@ -206,13 +208,6 @@ struct Table<'t> {
     clock: Clock,
 }
 
-/// A column for people.
-struct Column {
-    name: String,
-    right: bool,
-    cells: Vec<String>,
-}
-
 impl Table<'_> {
     fn is_measured(&self) -> bool {
         self.tally.question.of.is_some()
@@ -335,59 +330,6 @@ impl Table<'_> {
         }
     }
 
-    fn text(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        writeln!(out, "{}", self.head())?;
-        let columns = self.columns(rows);
-        let lines = columns.iter().map(|column| column.cells.len()).max().unwrap_or(0);
-        let width = |column: &Column| {
-            column
-                .cells
-                .iter()
-                .map(|cell| cells(cell))
-                .chain([cells(&column.name)])
-                .max()
-                .unwrap_or(0)
-        };
-        let widths: Vec<usize> = columns.iter().map(width).collect();
-        for line in 0..=lines {
-            let mut text = String::new();
-            for (column, width) in columns.iter().zip(&widths) {
-                let cell = match line.checked_sub(1) {
-                    None => &column.name,
-                    Some(at) => column.cells.get(at).unwrap_or(const { &String::new() }),
-                };
-                let blank = " ".repeat(width - cells(cell));
-                if !text.is_empty() {
-                    text.push_str("  ");
-                }
-                text.push_str(&if column.right {
-                    format!("{blank}{cell}")
-                } else {
-                    format!("{cell}{blank}")
-                });
-            }
-            writeln!(out, "{}", text.trim_end())?;
-        }
-        Ok(())
-    }
-
-    fn markdown(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        let columns = self.columns(rows);
-        let lines = columns.iter().map(|column| column.cells.len()).max().unwrap_or(0);
-        let escaped = |text: &str| text.replace('\\', "\\\\").replace('|', "\\|");
-        let names: Vec<String> = columns.iter().map(|column| escaped(&column.name)).collect();
-        writeln!(out, "| {} |", names.join(" | "))?;
-        let rules: Vec<&str> =
-            columns.iter().map(|column| if column.right { "---:" } else { "---" }).collect();
-        writeln!(out, "| {} |", rules.join(" | "))?;
-        for line in 0..lines {
-            let cell = |column: &Column| escaped(column.cells.get(line).map_or("", |cell| cell));
-            let cells: Vec<String> = columns.iter().map(cell).collect();
-            writeln!(out, "| {} |", cells.join(" | "))?;
-        }
-        Ok(())
-    }
-
     /// The groups that a program gets, with the names of their figures.
     fn figures(&self, group: &Group<Anyone>) -> Vec<(&'static str, Value)> {
         let time = |time: Option<i64>| time.map(|time| time_text(time, None));
@@ -445,49 +387,16 @@ impl Table<'_> {
         &rows[..most.min(rows.len())]
     }
 
-    fn jsonl(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        for row in self.listed(rows) {
+    fn rows<'r>(&'r self, rows: &'r [u32], terminal: bool) -> impl Iterator<Item = Row> + 'r {
+        self.listed(rows).iter().map(move |row| {
             let group = &self.tally.groups[*row as usize];
-            let mut line = Map::new();
-            for (at, (by, key)) in self.tally.question.by.iter().zip(&group.keys).enumerate() {
-                line.insert(by.to_string(), json!(self.plain(at, key, out.is_terminal())));
-            }
-            for (name, value) in self.figures(group) {
-                line.entry(name).or_insert(value);
-            }
-            writeln!(out, "{}", Value::Object(line))?;
-        }
-        Ok(())
+            let keys = self.tally.question.by.iter().zip(&group.keys).enumerate();
+            let keys =
+                keys.map(|(at, (by, key))| (by.to_string(), json!(self.plain(at, key, terminal))));
+            keys.chain(
+                self.figures(group).into_iter().map(|(name, value)| (name.to_owned(), value)),
+            )
+            .collect()
+        })
     }
-
-    fn csv(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        let mut table = csv::Writer::from_writer(Vec::new());
-        let mut names: Vec<String> =
-            self.tally.question.by.iter().map(ToString::to_string).collect();
-        if let Some(first) = self.tally.groups.first() {
-            names.extend(self.figures(first).iter().map(|(name, _)| (*name).to_owned()));
-        }
-        table.write_record(&names).map_err(io::Error::other)?;
-        let terminal = out.is_terminal();
-        for row in self.listed(rows) {
-            let group = &self.tally.groups[*row as usize];
-            let keys = group
-                .keys
-                .iter()
-                .enumerate()
-                .map(|(at, key)| self.plain(at, key, terminal).unwrap_or_default());
-            let figures = self.figures(group).into_iter().map(|(_, value)| match value {
-                Value::Null => String::new(),
-                Value::String(text) => text,
-                other => other.to_string(),
-            });
-            table.write_record(keys.chain(figures)).map_err(io::Error::other)?;
-        }
-        out.write_all(&table.into_inner().map_err(csv::IntoInnerError::into_error)?)
-    }
-}
-
-/// A figure without digits that mean nothing: twelve are left.
-fn rounded(value: f64) -> f64 {
-    format!("{value:.11e}").parse().unwrap_or(value)
 }

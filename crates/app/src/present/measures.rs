@@ -69,7 +69,18 @@ pub(crate) fn bar_text(share: f64, cells: usize) -> String {
 
 /// How values lie between two bounds.
 pub(crate) fn histogram_text(values: &Sketch, bounds: (f64, f64), cells: usize) -> String {
-    let counts = values.histogram_between(bounds, cells);
+    heights(&values.histogram_between(bounds, cells))
+}
+
+/// Counts over time as heights, several of them in one cell where there are more than cells.
+pub(crate) fn curve_text(counts: &[u32], cells: usize) -> String {
+    let each = counts.len().div_ceil(cells.max(1)).max(1);
+    let sums: Vec<u64> =
+        counts.chunks(each).map(|some| some.iter().copied().map(u64::from).sum()).collect();
+    heights(&sums)
+}
+
+fn heights(counts: &[u64]) -> String {
     let most = counts.iter().copied().max().unwrap_or(0);
     let height = |count: &u64| {
         if *count == 0 {

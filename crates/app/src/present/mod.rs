@@ -12,7 +12,9 @@ mod verdict;
 
 pub(crate) use cause::cause;
 pub(crate) use figures::{count_text, counted, rate_text, size_text};
-pub(crate) use measures::{bar_text, histogram_text, key_text, share, share_text, value_text};
+pub(crate) use measures::{
+    bar_text, curve_text, histogram_text, key_text, share, share_text, value_text,
+};
 pub(crate) use plate::trail_plate;
 pub(crate) use spans::{gap_text, span_text};
 pub(crate) use steps::{asked_text, in_order_of_text, step_text};

@@ -256,7 +256,7 @@ fn shown<A: Audience>(
 /// What the constant words of an entry come to: entries of one kind have the same.
 pub(crate) fn template_of(entry: &Entry<'_>) -> u64 {
     let mut hasher = DefaultHasher::new();
-    entry::template::of(entry).hash(&mut hasher);
+    entry::kind::of(entry).hash(&mut hasher);
     hasher.finish()
 }
 

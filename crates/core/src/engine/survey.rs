@@ -7,7 +7,7 @@ use super::{
     pass::{self, Entries, Fold, Pass, Selection},
 };
 use crate::{
-    entry::{Level, ids},
+    entry::{Level, ids, kind},
     query::Path,
     store::{EntryId, Rows},
     veil::{Audience, Desk, Fields, PartValue, Text, Veiled},
@@ -73,6 +73,15 @@ impl<A: Audience> Survey<A> {
                 Self::counted(snapshot, counted)
             }
             Path::Time | Path::Message | Path::Line | Path::Took => Self::default(),
+            Path::Kind => Self::of(snapshot, pass, &|entries, found| {
+                entries.each(&mut |id, entry, veiled: &Veiled<'_, '_, A>| {
+                    let kind = veiled.text(kind::of(entry).into());
+                    found.add(
+                        id,
+                        &kind.made_into(kind::without_stand_ins(kind.as_str()).into_owned()),
+                    );
+                })
+            })?,
             Path::Logger => Self::of(snapshot, pass, &|entries, found| {
                 entries.each(&mut |id, _, veiled: &Veiled<'_, '_, A>| {
                     veiled.logger().iter().for_each(|logger| found.add(id, logger));

@@ -11,7 +11,7 @@ use std::{
     ops::Range,
 };
 
-pub(crate) use super::kinds::{KINDS, number_of};
+pub(crate) use super::id_kinds::{KINDS, number_of};
 use super::{Entry, Field, Role, names::Names, own_ids, roles};
 
 /// Names of fields that hold ids and are fields like others beside it, folded, by the kind of the id.

@@ -2,14 +2,14 @@
 
 mod correction;
 mod digits;
+mod id_kinds;
 pub(crate) mod ids;
-mod kinds;
+pub(crate) mod kind;
 mod level;
 pub(crate) mod names;
 pub(crate) mod own_ids;
 pub(crate) mod roles;
 mod stamp;
-pub(crate) mod template;
 mod times;
 pub(crate) mod value;
 pub(crate) mod written;

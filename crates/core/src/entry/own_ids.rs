@@ -7,7 +7,7 @@ use std::sync::{
 
 use regex::bytes::Regex;
 
-use super::{kinds::KINDS, names::folded};
+use super::{id_kinds::KINDS, names::folded};
 
 /// What makes a value an id because the settings say so.
 #[derive(Clone, Debug)]

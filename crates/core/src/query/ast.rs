@@ -88,6 +88,8 @@ pub enum Path {
     Line,
     /// `id`: any id
     Id,
+    /// `kind`: the constant words of the message
+    Kind,
     /// `took`: the entry's duration
     Took,
     /// `run`: which life of its program within its source, counted from 1
@@ -120,6 +122,7 @@ impl Path {
             "layout" => Self::Layout,
             "line" => Self::Line,
             "id" => Self::Id,
+            "kind" => Self::Kind,
             "took" => Self::Took,
             "run" => Self::Run,
             _ => match name.strip_prefix('.') {
@@ -141,6 +144,7 @@ impl fmt::Display for Path {
             Self::Layout => "layout",
             Self::Line => "line",
             Self::Id => "id",
+            Self::Kind => "kind",
             Self::Took => "took",
             Self::Run => "run",
             Self::Field(path) => path,

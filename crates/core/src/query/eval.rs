@@ -4,7 +4,11 @@ use std::cmp::Ordering;
 
 use super::{Expr, Literal, Op, Path, ast::LATEST, units, units::Quantity, words::Word};
 use crate::{
-    entry::{Entry, Field, Role, Severity, Value, ids, roles},
+    entry::{
+        Entry, Field, Role, Severity, Value, ids,
+        kind::{self, Pattern},
+        roles,
+    },
     layout::LayoutId,
     veil::{Anyone, Veiled},
 };
@@ -90,6 +94,7 @@ impl Expr {
             Self::And(items) => items.iter().all(|item| item.holds(subject)),
             Self::Or(items) => items.iter().any(|item| item.holds(subject)),
             Self::Not(inner) => !inner.holds(subject),
+            _ if self.path() == Some(&Path::Kind) => KindTest::of(self).holds(subject.entry),
             Self::Compare(path, ..)
             | Self::OneOf(path, _)
             | Self::Between(path, ..)
@@ -129,6 +134,41 @@ impl Expr {
             }
             Self::Matches(_, pattern) => pattern.0.is_match(text),
             _ => true,
+        }
+    }
+}
+
+/// A condition on the kind of an entry.
+pub(super) enum KindTest {
+    /// It is one of these.
+    OneOf(Vec<Pattern>),
+    /// Its words are matched.
+    Matches(super::Pattern),
+    /// There is one.
+    There,
+}
+
+impl KindTest {
+    pub(super) fn of(expr: &Expr) -> Self {
+        let pattern = |value: &Literal| Pattern::new(&value.text);
+        match expr {
+            Expr::Compare(_, _, value) => Self::OneOf(vec![pattern(value)]),
+            Expr::OneOf(_, values) => Self::OneOf(values.iter().map(pattern).collect()),
+            Expr::Matches(_, pattern) => Self::Matches(pattern.clone()),
+            _ => Self::There,
+        }
+    }
+
+    pub(super) fn holds(&self, entry: &Entry<'_>) -> bool {
+        self.judges(&kind::of(entry))
+    }
+
+    pub(super) fn judges(&self, kind: &str) -> bool {
+        match self {
+            _ if kind.is_empty() => false,
+            Self::OneOf(patterns) => patterns.iter().any(|pattern| pattern.fits(kind)),
+            Self::Matches(pattern) => pattern.0.is_match(kind),
+            Self::There => true,
         }
     }
 }
@@ -211,7 +251,9 @@ impl<'s> Subject<'s, '_> {
                 }
                 held
             }
-            Path::Time | Path::Level | Path::Source | Path::Layout | Path::Run => false,
+            Path::Time | Path::Level | Path::Source | Path::Layout | Path::Kind | Path::Run => {
+                false
+            }
         }
     }
 

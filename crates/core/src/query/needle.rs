@@ -28,6 +28,9 @@ pub(super) struct Needles {
 impl Needles {
     /// What a condition on a single field or word needs; `None` where nothing is sure.
     pub(super) fn of(leaf: &Expr) -> Option<Self> {
+        if leaf.path() == Some(&Path::Kind) {
+            return of_kind(leaf);
+        }
         // The number of a line stands nowhere in it.
         if leaf.path() == Some(&Path::Line) {
             return None;
@@ -56,6 +59,22 @@ impl Needles {
         let shortest = self.texts.iter().map(String::len).min().unwrap_or(0);
         if self.names { 1 } else { shortest }
     }
+}
+
+/// The longest of the words that the entries of a kind have in common.
+fn of_kind(leaf: &Expr) -> Option<Needles> {
+    let values = match leaf {
+        Expr::Compare(_, Op::Equal, value) => std::slice::from_ref(value),
+        Expr::OneOf(_, values) => values,
+        _ => return None,
+    };
+    let longest = |value: &Literal| {
+        let words =
+            value.text.split_ascii_whitespace().filter(|word| !word.contains(['{', '…', '%']));
+        words.filter_map(plain_part).max_by_key(String::len)
+    };
+    let texts: Option<Vec<String>> = values.iter().map(longest).collect();
+    texts.map(|texts| Needles { texts, any_case: false, names: false })
 }
 
 /// The name that every entry with the field holds.

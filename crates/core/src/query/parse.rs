@@ -240,6 +240,12 @@ impl Parser<'_> {
         self.at += 1;
         let place = self.place();
         let to = self.literal(&path)?;
+        if path == Path::Kind {
+            return Err(Error::new(
+                place,
+                "kinds have no order; write a list of them: kind in (\"…\", \"…\")",
+            ));
+        }
         fits(&path, "<=", &from, place)?;
         fits(&path, "<=", &to, place)?;
         let turned = match (from.time.zip(to.time), from.quantity.zip(to.quantity)) {
@@ -322,6 +328,9 @@ fn fits(path: &Path, op: &str, value: &Literal, place: usize) -> Result<(), Erro
         }
         (Path::Line, Some(Quantity::Number(_))) => None,
         (Path::Line, _) => Some("`line` is a number"),
+        (Path::Kind, _) if ordered => {
+            Some("kinds have no order; write kind = \"seat {word} held\", or kind ~ \"held$\"")
+        }
         _ => None,
     };
     if let Some(message) = wrong {

@@ -3,7 +3,7 @@
 
 use super::{
     Beside, Expr, Part, Path,
-    eval::{Facts, Subject},
+    eval::{Facts, KindTest, Subject},
     needle::{Needles, Search},
     words::Word,
 };
@@ -53,6 +53,8 @@ struct Leaf {
     name: Option<memchr::memmem::Finder<'static>>,
     /// The part of an exchange that it is on: both halves have it.
     part: Option<Part>,
+    /// What it asks of the kind of an entry.
+    kind: Option<KindTest>,
 }
 
 /// What an expression asks for beside what entries say themselves.
@@ -180,7 +182,8 @@ impl Leaf {
             Some(Path::Field(name)) => Part::named(name),
             _ => None,
         };
-        Self { expr: expr.clone(), needles, stand_ins, written, word, name, part }
+        let kind = (expr.path() == Some(&Path::Kind)).then(|| KindTest::of(expr));
+        Self { expr: expr.clone(), needles, stand_ins, written, word, name, part, kind }
     }
 
     /// Whether an entry has the names of the field in its bytes, if it has the field.
@@ -463,6 +466,9 @@ impl Judging<'_> {
     fn holds(&self, leaf: &Leaf, index: usize, raw: &[u8]) -> bool {
         let block = self.block;
         let entry = block.entry(index, raw);
+        if let Some(kind) = &leaf.kind {
+            return kind.holds(&entry);
+        }
         let line = || {
             let start = block.records(index).next().map_or(0, |r| r.start);
             let before = &self.bytes[..start.min(self.bytes.len())];

@@ -135,7 +135,7 @@ impl By {
             Path::Logger => Self::Logger,
             Path::Source => Self::Source,
             Path::Layout => Self::Layout,
-            Path::Message => Self::Kind,
+            Path::Message | Path::Kind => Self::Kind,
             Path::Run => Self::Run,
             Path::Time => Self::Slice(60_000_000_000),
             Path::Took => Self::field("took"),

@@ -27,7 +27,7 @@ fn path_of(by: &By) -> Path {
         By::Logger => Path::Logger,
         By::Source => Path::Source,
         By::Layout => Path::Layout,
-        By::Kind => Path::Message,
+        By::Kind => Path::Kind,
         By::Run => Path::Run,
         By::Slice(_) => Path::Time,
         By::Field { path, .. } => Path::field(path),
@@ -55,7 +55,6 @@ fn condition<A: Audience>(by: &By, key: &Key<A>, snapshot: &Snapshot) -> Option<
         (_, Key::Text(text)) => text.as_str(),
     };
     match by {
-        By::Kind => matches(&of_kind(text)),
         By::Field { shape: Shape::Template, .. } => matches(&of_template(text)),
         By::Field { shape: Shape::Class, .. } if text.ends_with("xx") => {
             let from: u16 = text.get(..1)?.parse().ok()?;
@@ -115,7 +114,7 @@ fn of_browser(
     (!ways.is_empty()).then(|| Expr::any(ways))
 }
 
-/// The pattern of the paths of a template: see [`super::shorten::template`].
+/// The pattern of the paths of a template: see [`crate::entry::kind::path_template`].
 fn of_template(template: &str) -> String {
     const NUMBER: &str = "[0-9.,+-]*[0-9][0-9.,+-]*";
     // A digit and something that belongs to no number, in either order; or a very long part.
@@ -137,16 +136,10 @@ fn of_template(template: &str) -> String {
     pattern
 }
 
-/// The pattern of the messages of a kind.
-fn of_kind(kind: &str) -> String {
-    let parts: Vec<String> = kind.split('#').map(regex::escape).collect();
-    format!("^\\s*{}\\s*$", parts.join(".+?").replace(' ', "\\s+"))
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tally::shorten::template;
+    use crate::entry::kind::path_template as template;
 
     #[test]
     fn the_pattern_of_a_template_fits_its_paths_and_no_others() {

@@ -14,14 +14,15 @@ use super::{
     By, Measure, Shape, Sketch, Unit,
     groups::{Group, Key, Question, Tally},
     measure,
-    shorten::{class, crawler, family, template},
+    shorten::{class, crawler, family},
 };
 use crate::{
     engine::{
         Of, Pass, Snapshot,
         pass::{self, Cell, Entries, Fold, Wanted},
     },
-    entry::{Level, Severity},
+    entry::{Level, Severity, kind::path_template},
+    kinds::holes_for_words,
     layout::LayoutId,
     store::EntryId,
     veil::{Audience, Text},
@@ -334,7 +335,7 @@ impl<A: Audience> Groups<A> {
         let shape = if let By::Field { shape, .. } = by { *shape } else { Shape::Whole };
         let short = match shape {
             Shape::Whole => written.into(),
-            Shape::Template => template(written),
+            Shape::Template => path_template(written),
             Shape::Class => class(written).unwrap_or(written).into(),
             Shape::Family => family(written),
             Shape::Crawler => crawler(written).into(),
@@ -482,7 +483,38 @@ impl<A: Audience> Groups<A> {
         });
     }
 
+    /// Puts groups together whose kinds differ in words that vary.
+    fn find_words(&mut self, by: &[By]) {
+        let Some(at) = by.iter().position(|by| *by == By::Kind) else { return };
+        let of = |number: u64| usize::try_from(number).unwrap_or(usize::MAX);
+        let mut kinds: Vec<u64> =
+            self.groups.keys().map(|key| key[at]).filter(|n| *n != NOTHING).collect();
+        kinds.sort_unstable();
+        kinds.dedup();
+        let become_of = {
+            let texts: Vec<&str> =
+                kinds.iter().map(|n| self.texts.texts[of(*n)].0.as_str()).collect();
+            holes_for_words(&texts)
+        };
+        let mut numbers: HashMap<u64, u64> = HashMap::new();
+        for (number, text) in kinds.into_iter().zip(become_of) {
+            let Some(text) = text else { continue };
+            let clean = self.texts.texts[of(number)].0.made_into(text.to_string());
+            numbers.insert(number, self.texts.number(&text, || (clean, false)));
+        }
+        if numbers.is_empty() {
+            return;
+        }
+        for (mut key, stats) in std::mem::take(&mut self.groups) {
+            key[at] = numbers.get(&key[at]).copied().unwrap_or(key[at]);
+            let id = stats.largest.1;
+            let whole = self.groups.entry(key).or_insert_with(|| Stats::of(id));
+            whole.merge(stats, &mut self.different);
+        }
+    }
+
     fn finish(mut self, question: &Question) -> Tally<A> {
+        self.find_words(&question.by);
         self.pool();
         let measured = |unit: Unit| {
             let all = self.all.as_ref().and_then(|all| all.values[unit as usize].as_ref());

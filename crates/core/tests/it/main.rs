@@ -7,6 +7,7 @@ mod exchanges;
 mod explain;
 mod export;
 mod filter_page;
+mod kinds;
 mod records;
 mod requests;
 mod runs;

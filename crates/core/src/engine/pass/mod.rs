@@ -24,6 +24,7 @@
 //! ```
 
 mod entries;
+mod kinds;
 mod reading;
 mod rows;
 
@@ -42,7 +43,7 @@ pub(crate) use rows::{Cell, Wanted};
 use super::{LensView, Snapshot};
 use crate::{
     guard,
-    store::{Bits, EntryId},
+    store::{Bits, EntryId, NO_TIME},
 };
 
 /// Something that is measured of entries.
@@ -148,6 +149,19 @@ impl Selection {
         }
         let sets = sets.into_iter().enumerate();
         Self { blocks: sets.filter_map(|(number, set)| Some((number, Arc::new(set?)))).collect() }
+    }
+
+    /// The time of the first of them and of the last. Cost: no byte is read.
+    pub(crate) fn span(&self, snapshot: &Snapshot) -> Option<(i64, i64)> {
+        let mut span: Option<(i64, i64)> = None;
+        for (number, bits) in &self.blocks {
+            let Some(block) = snapshot.blocks.get(*number) else { continue };
+            for time in bits.iter().map(|index| block.time(index)).filter(|time| *time != NO_TIME) {
+                let (first, last) = span.unwrap_or((time, time));
+                span = Some((first.min(time), last.max(time)));
+            }
+        }
+        span
     }
 
     /// How many there are.

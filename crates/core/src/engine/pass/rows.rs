@@ -4,7 +4,7 @@ use std::{borrow::Cow, io};
 
 use super::entries::{Entries, values_within};
 use crate::{
-    entry::{Entry, ids::KINDS, template},
+    entry::{Entry, ids::KINDS, kind},
     query,
     store::{Bits, EntryId},
     veil::{Audience, Fields, PartValue, Text, Veiled},
@@ -267,7 +267,12 @@ fn in_full<A: Audience>(
             }
             Wanted::Logger => veiled.logger().into_iter().for_each(value),
             Wanted::Message => value(veiled.message()),
-            Wanted::Kind => value(veiled.text(Cow::Owned(template::of(entry)))),
+            Wanted::Kind => {
+                let kind = veiled.text(Cow::Owned(kind::of(entry)));
+                if !kind.as_str().is_empty() {
+                    value(kind.made_into(kind::without_stand_ins(kind.as_str()).into_owned()));
+                }
+            }
             Wanted::Run => {
                 if let Some(run) = run() {
                     value(veiled.text(Cow::Owned(run.to_string())));

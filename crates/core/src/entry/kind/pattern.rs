@@ -1,0 +1,84 @@
+//! Whether an entry is of a kind.
+
+use super::Form;
+
+/// A word of a kind with the signs around it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub(crate) struct Dressed<'w> {
+    pub(crate) before: &'w str,
+    pub(crate) core: &'w str,
+    pub(crate) after: &'w str,
+}
+
+impl<'w> Dressed<'w> {
+    pub(crate) fn of(word: &'w str) -> Self {
+        let inner = word.trim_start_matches(['(', '[', '<', '"', '\'']);
+        let core = inner.trim_end_matches([',', ';', ':', '.', '!', '?', ')', ']', '>', '"', '\'']);
+        let (before, _) = word.split_at(word.len() - inner.len());
+        let (_, after) = inner.split_at(core.len());
+        Self { before, core, after }
+    }
+
+    /// Whether it is a word that may vary: letters, and signs that stand in names.
+    pub(crate) fn is_word(&self) -> bool {
+        let letter = |c: char| c.is_alphabetic();
+        self.core.len() <= 60
+            && self.core.chars().any(letter)
+            && self.core.chars().all(|c| letter(c) || matches!(c, '-' | '_' | '.' | '\''))
+    }
+}
+
+/// A kind to look for.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Pattern {
+    words: Vec<Box<str>>,
+}
+
+/// Words that may stand where something is hidden.
+const HIDDEN_WORDS: usize = 12;
+
+impl Pattern {
+    pub(crate) fn new(kind: &str) -> Self {
+        Self { words: kind.split_ascii_whitespace().map(Into::into).collect() }
+    }
+
+    /// Whether an entry is of this kind, by what its words alone tell: a hole for a word takes any one, one for an id a
+    /// number as well, and one for what is hidden several.
+    pub(crate) fn fits(&self, kind: &str) -> bool {
+        let words: Vec<&str> = kind.split_ascii_whitespace().collect();
+        fit(&self.words, &words)
+    }
+}
+
+fn fit(pattern: &[Box<str>], words: &[&str]) -> bool {
+    let mut at = 0;
+    for (place, want) in pattern.iter().enumerate() {
+        if let Some((before, after)) = want.split_once(Form::Hidden.hole())
+            && words.get(at) != Some(&&**want)
+        {
+            let rest = &pattern[place + 1..];
+            let begins = words.get(at).is_some_and(|word| word.starts_with(before));
+            let mut ends = at + 1..=words.len().min(at + HIDDEN_WORDS);
+            return begins
+                && ends.any(|end| words[end - 1].ends_with(after) && fit(rest, &words[end..]));
+        }
+        match words.get(at) {
+            Some(word) if word_fits(want, word) => at += 1,
+            _ => return false,
+        }
+    }
+    at == words.len()
+}
+
+fn word_fits(want: &str, word: &str) -> bool {
+    if want == word {
+        return true;
+    }
+    if !want.contains('{') {
+        return false;
+    }
+    let (want, word) = (Dressed::of(want), Dressed::of(word));
+    let fits = want.core == Form::Word.hole()
+        || want.core == Form::Id.hole() && word.core == Form::Number.hole();
+    fits && (want.before, want.after) == (word.before, word.after) && !word.core.is_empty()
+}
