@@ -18,6 +18,8 @@ pub(crate) struct Conditions {
     pub(crate) kept: Vec<Kept>,
     /// Loggers, and the mildest level of each that passes.
     pub(crate) quiet: Vec<(String, Level)>,
+    /// Names of kinds, and their words.
+    pub(crate) kinds: Vec<(String, String)>,
     /// Conditions of the filter language.
     pub(crate) texts: Vec<String>,
 }
@@ -29,7 +31,8 @@ impl Conditions {
     ///
     /// What is wrong with a condition, with the condition and a mark under the place.
     pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, String> {
-        let context = Context { zone: self.zone.clone(), last, ..Context::default() };
+        let kinds = self.kinds.clone();
+        let context = Context { zone: self.zone.clone(), last, kinds, ..Context::default() };
         let mut sieve = Sieve::default();
         for kept in &self.kept {
             let more = kept.sieve(&context);

@@ -3,12 +3,13 @@
 //! This crate knows no terminal, parses no arguments and opens no sockets. Bytes fall one way:
 //!
 //! ```text
-//! source → lines → layout → entry → store → query/sieve → { trail, requests, tally, kinds } → veil → out
+//! source → lines → layout → entry → store → query/sieve → { trail, requests, tally, kinds, compare } → veil → out
 //! ```
 //!
 //! Text of a log leaves it only as [`veil::Clean`].
 
 pub mod code;
+pub mod compare;
 pub mod engine;
 pub mod entry;
 pub mod export;

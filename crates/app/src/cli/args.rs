@@ -21,6 +21,7 @@ use crate::settings::Palette;
     cribrum requests logs/                   all requests, the slowest first\n  \
     cribrum tally --by path --of took logs/  which paths are slow\n  \
     cribrum kinds --new-since 06:38 logs/    which messages are new\n  \
+    cribrum compare --with 'after 06:38' logs/  what has changed since then\n  \
     cribrum watch 'level >= error' logs/     tell of errors as they are written\n  \
     cribrum demo                             a made-up morning to try it on")]
 pub(crate) struct Arguments {
@@ -47,6 +48,8 @@ pub(crate) enum Command {
     Tally(Tally),
     /// List what is said: messages grouped by their constant words
     Kinds(Kinds),
+    /// Tell what differs between two windows, runs, sources, or any two conditions
+    Compare(Compare),
     /// Draw a plate: a chart as SVG or PDF
     Draw(Draw),
     /// Wait for entries, and write each as it arrives; ends after a count or a time
@@ -450,6 +453,49 @@ pub(crate) enum SortKinds {
     Last,
     /// Their words
     Kind,
+}
+
+#[derive(Debug, Args)]
+#[command(mut_arg("from", |arg| arg
+    .value_name("WHAT")
+    .help("What is compared: 06:00..06:30, before 06:38, after 06:38, run = 2, the name of a source, everything, pan, or a \
+        condition; without it, all that is not on the other side")))]
+#[command(mut_arg("to", |arg| arg.hide(true)))]
+#[command(after_help = "Examples:\n  \
+    cribrum compare --from 'before 06:38' --with 'after 06:38' logs/\n  \
+    cribrum compare --from 06:00..06:30 --with 06:38..06:48 logs/    what changed\n  \
+    cribrum compare --from 'run = 1' --with 'run = 2' booking.log    two lives of a program\n  \
+    cribrum compare --from gate-1.log --with gate-2.log logs/        two sources\n  \
+    cribrum compare --with 'status >= 500' gate.log                  what failing requests have in common")]
+pub(crate) struct Compare {
+    #[command(flatten)]
+    pub(crate) pour: Pour,
+    /// What it is compared with, in the same words
+    #[arg(long, value_name = "WHAT", allow_hyphen_values = true)]
+    pub(crate) with: Option<String>,
+    /// What counts are of, so that sides of unlike size compare
+    #[arg(long, value_name = "WHAT", value_enum, default_value_t = PerWhat::Entry)]
+    pub(crate) per: PerWhat,
+    /// List what is alike on both sides as well
+    #[arg(long)]
+    pub(crate) all: bool,
+    /// Only the first N of them; 0 for all
+    #[arg(long, value_name = "N")]
+    pub(crate) top: Option<usize>,
+    /// The form of the output
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Written::Text)]
+    pub(crate) form: Written,
+    /// Write to a file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum PerWhat {
+    /// Of the entries of each side
+    Entry,
+    /// Of the minutes of each side
+    Minute,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -2,6 +2,7 @@
 //! error.
 
 mod args;
+mod compare;
 mod demo;
 mod desk;
 mod draw;
@@ -56,6 +57,7 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         Some(Command::Requests(args)) => requests::run(&args),
         Some(Command::Tally(args)) => tally::run(&args),
         Some(Command::Kinds(args)) => kinds::run(&args),
+        Some(Command::Compare(args)) => compare::run(&args),
         Some(Command::Draw(args)) => draw::run(&args),
         Some(Command::Watch(args)) => watch::run(&args),
         Some(Command::Intake(args)) => intake::run(&args),

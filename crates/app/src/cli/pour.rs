@@ -171,10 +171,13 @@ pub(crate) fn conditions(args: &Pour) -> Result<Conditions, Stop> {
     if let Some(id) = &args.id {
         texts.push(format!("id = {}", quoted(id)));
     }
-    let kept = if args.sieves.is_empty() { Vec::new() } else { settings(args)?.sieves };
-    let kept: Result<_, _> = args.sieves.iter().map(|name| chosen(&kept, name)).collect();
+    let settings = settings(args)?;
+    let kept: Result<_, _> =
+        args.sieves.iter().map(|name| chosen(&settings.sieves, name)).collect();
     let quiet: Result<_, _> = quiet.collect();
-    let conditions = Conditions { zone: zone(args)?, level, kept: kept?, quiet: quiet?, texts };
+    let kinds = settings.kind_names();
+    let conditions =
+        Conditions { zone: zone(args)?, level, kept: kept?, quiet: quiet?, kinds, texts };
     conditions.check().map_err(Stop::usage)?;
     Ok(conditions)
 }

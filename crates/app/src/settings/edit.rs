@@ -6,7 +6,7 @@ use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, val
 
 use cribrum_core::veil::Parts;
 
-use super::sieves::Kept;
+use super::{kinds::NamedKind, sieves::Kept};
 
 /// Keeps a sieve in its file, in the place of the one of its name.
 ///
@@ -66,6 +66,28 @@ fn set(table: &mut Table, key: &str, item: Item) {
         Some(known) => *known = item,
         None => drop(table.insert(key, item)),
     }
+}
+
+/// Gives a kind its name in a file, in the place of the one that it had; without a name, it is taken out.
+///
+/// # Errors
+///
+/// Those of reading and writing the file, and a file that is no TOML.
+pub(crate) fn name_kind(path: &Path, named: &NamedKind) -> io::Result<()> {
+    change(path, "kind", |kinds| {
+        let of =
+            |table: &Table, key: &str| table.get(key).and_then(Item::as_str).map(str::to_owned);
+        kinds.retain(|table| {
+            of(table, "words").as_deref() != Some(&named.words)
+                && of(table, "name").as_deref() != Some(&named.name)
+        });
+        if !named.name.is_empty() {
+            let mut table = Table::new();
+            table.insert("name", value(&named.name));
+            table.insert("words", value(&named.words));
+            kinds.push(table);
+        }
+    })
 }
 
 /// Adds a layout that is taught by a template to a file, which is made where there is none.
@@ -181,6 +203,27 @@ mod tests {
         assert_eq!(found[0].name(), "berths \"new\"");
         assert!(found[0].holds_for("berth-1.log"));
         assert!(found[0].captures(br"2026-03-14 06:41:02\{ x").is_some());
+    }
+
+    #[test]
+    fn a_kind_has_one_name_and_a_name_one_kind() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("cribrum.toml");
+        let named = |name: &str, words: &str| NamedKind { name: name.into(), words: words.into() };
+        let kept = || {
+            let text = fs::read_to_string(&file).unwrap();
+            super::super::read(&text, &file, true).unwrap().kinds
+        };
+        name_kind(&file, &named("lost", "hold {id} lost")).unwrap();
+        name_kind(&file, &named("lost holds", "hold {id} lost")).unwrap();
+        assert_eq!(kept(), [named("lost holds", "hold {id} lost")]);
+        name_kind(&file, &named("lost holds", "hold \"{text}\" gone")).unwrap();
+        assert_eq!(kept(), [named("lost holds", "hold \"{text}\" gone")]);
+        name_kind(&file, &named("", "hold \"{text}\" gone")).unwrap();
+        assert_eq!(kept(), []);
+        assert!(
+            super::super::read("[[kind]]\nname = \" \"\nwords = \"a\"\n", &file, true).is_err()
+        );
     }
 
     #[test]

@@ -13,6 +13,10 @@
 //! name = "failing holds"
 //! meshes = ["level >= warn"]
 //!
+//! [[kind]]                                      # a kind of message that has a name
+//! name = "lost holds"
+//! words = "hold h-{number} not released"
+//!
 //! [code]                                        # where the code is that logs name
 //! roots = ["~/work/booking"]                    # searched for files; else the folder the desk was opened in
 //! rewrite = { "/app/src" = "src" }              # what a path in a log is called here
@@ -32,6 +36,7 @@ mod edit;
 mod folders;
 pub(crate) mod history;
 mod ids;
+mod kinds;
 mod layouts;
 mod sieves;
 mod veil;
@@ -47,8 +52,9 @@ use cribrum_core::{entry::OwnId, own::Own};
 use serde::Deserialize;
 
 pub(crate) use code::Code;
-pub(crate) use edit::{add_layout, add_rule, drop_sieve, keep};
+pub(crate) use edit::{add_layout, add_rule, drop_sieve, keep, name_kind};
 pub(crate) use folders::{Folders, NAME, beside};
+pub(crate) use kinds::NamedKind;
 pub(crate) use sieves::Kept;
 pub(crate) use veil::{Decided, Decision};
 pub(crate) use veil_key::veil;
@@ -62,6 +68,8 @@ struct Config {
     layout: Vec<layouts::Table>,
     #[serde(default)]
     sieve: Vec<sieves::Table>,
+    #[serde(default)]
+    kind: Vec<kinds::Table>,
     watch: Option<Watching>,
     code: Option<code::Table>,
     veil: Option<veil::Table>,
@@ -104,12 +112,21 @@ pub(crate) struct Settings {
     pub(crate) ids: Vec<OwnId>,
     /// Kept sieves, those beside the logs first.
     pub(crate) sieves: Vec<Kept>,
+    /// Kinds that have a name, those beside the logs first.
+    pub(crate) kinds: Vec<NamedKind>,
     /// As the nearest file that says so has it.
     pub(crate) watch: Option<Watching>,
     /// Where the code is; what the nearest file says comes first.
     pub(crate) code: Code,
     /// What the veil hides; the user's own decisions hold last.
     pub(crate) veil: Decided,
+}
+
+impl Settings {
+    /// The names of kinds, and their words.
+    pub(crate) fn kind_names(&self) -> Vec<(String, String)> {
+        self.kinds.iter().map(|named| (named.name.clone(), named.words.clone())).collect()
+    }
 }
 
 /// The settings in the files beside the sources and in the user's, the nearer first.
@@ -139,6 +156,7 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
             read(&text, &file, is_own).map_err(|(at, what)| located(&file, &text, at, &what))?;
         found.layouts.extend(more.layouts);
         found.sieves.extend(more.sieves);
+        found.kinds.extend(more.kinds);
         found.ids.extend(more.ids);
         found.watch = found.watch.or(more.watch);
         found.code.add(more.code);
@@ -153,10 +171,11 @@ fn read(text: &str, file: &Path, own: bool) -> Result<Settings, (usize, String)>
     let layouts: Result<_, _> = config.layout.iter().map(layouts::Table::layout).collect();
     let sieves: Result<_, _> =
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
+    let kinds: Result<_, _> = config.kind.iter().map(kinds::Table::named).collect();
     let code = config.code.map(|table| table.code(file)).unwrap_or_default();
     let veil = config.veil.map(|table| table.decided(file, own)).transpose()?.unwrap_or_default();
     let (ids, watch) = (ids::declared(&config.ids)?, config.watch);
-    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, watch, code, veil })
+    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, kinds: kinds?, watch, code, veil })
 }
 
 /// A mistake with its file, line and column, and the line itself.

@@ -11,7 +11,10 @@ use cribrum_core::{
     veil::{Parts, Policy, Shareable},
 };
 
-use crate::{code::Editor, settings::Kept};
+use crate::{
+    code::Editor,
+    settings::{Kept, NamedKind},
+};
 
 /// Who asked for something, so that the answer finds its way back. A screen that has been closed gets no answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -59,6 +62,8 @@ pub(crate) enum Effect {
     Keep(Kept),
     /// Removes a kept sieve from its file.
     Unkeep(Kept),
+    /// Gives a kind its name in a file of settings, or takes it away.
+    Name(PathBuf, NamedKind),
     /// Keeps what was typed for the next time.
     Remember(Vec<(String, String)>),
     /// Adds a layout to a file of settings, then reads everything again.

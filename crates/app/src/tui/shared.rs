@@ -199,6 +199,7 @@ impl Shared {
             zone: Some(self.clock.zone.clone()),
             last: self.snapshot.span().map(|(_, last)| last),
             marks: marks.collect(),
+            kinds: self.settings.kind_names(),
         }
     }
 

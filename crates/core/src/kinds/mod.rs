@@ -136,9 +136,13 @@ impl<A: Audience> Kinds<A> {
     #[must_use]
     pub fn condition(&self, number: usize) -> Option<Expr> {
         let text = self.kinds.get(number)?.text.as_str();
-        let of = |text: &str| Expr::equals(Path::Kind, text);
-        let others = self.kinds.iter().map(|kind| kind.text.as_str());
-        let others = vary::before(text, others);
-        Some(others.into_iter().fold(of(text), |all, other| all.and(of(other).negated())))
+        Some(condition_among(text, self.kinds.iter().map(|kind| kind.text.as_str())))
     }
+}
+
+/// The condition that the entries of a kind pass and those of others do not.
+pub(crate) fn condition_among<'k>(kind: &str, others: impl Iterator<Item = &'k str>) -> Expr {
+    let of = |text: &str| Expr::equals(Path::Kind, text);
+    let others = vary::before(kind, others);
+    others.into_iter().fold(of(kind), |all, other| all.and(of(other).negated()))
 }

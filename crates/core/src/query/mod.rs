@@ -57,6 +57,8 @@ pub struct Context {
     pub last: Option<i64>,
     /// Marks by name, in nanoseconds UTC.
     pub marks: Vec<(String, i64)>,
+    /// Kinds that have a name: the name, and their words.
+    pub kinds: Vec<(String, String)>,
 }
 
 /// An expression that can't be understood.

@@ -288,6 +288,13 @@ impl Parser<'_> {
             Path::Level if super::eval::level_of(&text).is_none() => {
                 return Err(no_such("level", &text, Level::ALL.iter().map(|l| l.name()), place));
             }
+            // A kind may go by the name that it was given.
+            Path::Kind => {
+                let named = self.context.kinds.iter().find(|(name, _)| *name == text);
+                if let Some((_, words)) = named {
+                    literal = Literal::new(words);
+                }
+            }
             Path::Layout if LayoutId::named(&text).is_none() => {
                 return Err(no_such("layout", &text, LayoutId::all().map(LayoutId::name), place));
             }

@@ -22,7 +22,7 @@ const LAST: i64 = 1_773_470_462_000_000_000;
 
 fn context() -> Context {
     let marks = vec![("second try".to_owned(), LAST - 1_000_000_000)];
-    Context { zone: None, last: Some(LAST), marks }
+    Context { last: Some(LAST), marks, ..Context::default() }
 }
 
 fn parse(text: &str) -> Expr {

@@ -34,7 +34,8 @@ fn path_of(by: &By) -> Path {
     }
 }
 
-fn condition<A: Audience>(by: &By, key: &Key<A>, snapshot: &Snapshot) -> Option<Expr> {
+/// The condition that entries pass that have something in common.
+pub(crate) fn condition<A: Audience>(by: &By, key: &Key<A>, snapshot: &Snapshot) -> Option<Expr> {
     let path = path_of(by);
     let matches = |pattern: &str| Some(Expr::Matches(path.clone(), Pattern::new(pattern)?));
     let text = match (by, key) {

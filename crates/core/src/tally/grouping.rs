@@ -14,14 +14,14 @@ use super::{
     By, Measure, Shape, Sketch, Unit,
     groups::{Group, Key, Question, Tally},
     measure,
-    shorten::{class, crawler, family},
+    shorten::shaped,
 };
 use crate::{
     engine::{
         Of, Pass, Snapshot,
         pass::{self, Cell, Entries, Fold, Wanted},
     },
-    entry::{Level, Severity, kind::path_template},
+    entry::{Level, Severity},
     kinds::holes_for_words,
     layout::LayoutId,
     store::EntryId,
@@ -333,13 +333,7 @@ impl<A: Audience> Groups<A> {
     fn key(&mut self, by: &By, text: &Text<'_, A>) -> u64 {
         let written = text.as_str();
         let shape = if let By::Field { shape, .. } = by { *shape } else { Shape::Whole };
-        let short = match shape {
-            Shape::Whole => written.into(),
-            Shape::Template => path_template(written),
-            Shape::Class => class(written).unwrap_or(written).into(),
-            Shape::Family => family(written),
-            Shape::Crawler => crawler(written).into(),
-        };
+        let short = shaped(shape, written);
         if short.len() > LONGEST {
             // Long values that begin alike are told apart by what follows.
             let mut hasher = DefaultHasher::new();

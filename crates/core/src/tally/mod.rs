@@ -9,9 +9,11 @@ mod shorten;
 mod sketch;
 
 pub use by::{By, Shape};
+pub(crate) use condition::condition as condition_of;
 pub use grouping::{MOST_BY, MOST_GROUPS};
 pub use groups::{Group, Key, Order, Question, Tally};
 pub use measure::{Measure, Unit};
+pub(crate) use shorten::shaped;
 pub use sketch::{Sketch, bound_of, range_of};
 
 /// Thin space, between the thousands of a figure.

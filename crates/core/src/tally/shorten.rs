@@ -2,6 +2,20 @@
 
 use std::borrow::Cow;
 
+use super::Shape;
+use crate::entry::kind::path_template;
+
+/// A value in the form in which it is compared.
+pub(crate) fn shaped(shape: Shape, written: &str) -> Cow<'_, str> {
+    match shape {
+        Shape::Whole => written.into(),
+        Shape::Template => path_template(written),
+        Shape::Class => class(written).unwrap_or(written).into(),
+        Shape::Family => family(written),
+        Shape::Crawler => crawler(written).into(),
+    }
+}
+
 /// The class of a status: `5xx`.
 pub(crate) fn class(status: &str) -> Option<&'static str> {
     match status.as_bytes() {

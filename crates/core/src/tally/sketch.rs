@@ -108,6 +108,21 @@ impl Sketch {
         counts
     }
 
+    /// Hands over how many values of this and of another fall in each bucket, from the smallest to the largest.
+    pub(crate) fn beside(&self, other: &Self, hand: &mut dyn FnMut(u64, u64)) {
+        let (mut mine, mut theirs) =
+            (self.buckets.iter().peekable(), other.buckets.iter().peekable());
+        loop {
+            let (one, two) = (mine.peek().map(|b| b.0), theirs.peek().map(|b| b.0));
+            let Some(at) = one.into_iter().chain(two).min() else { return };
+            let take = |from: &mut std::iter::Peekable<std::slice::Iter<'_, (i32, u32)>>| {
+                from.next_if(|bucket| bucket.0 == at).map_or(0, |bucket| u64::from(bucket.1))
+            };
+            let first = take(&mut mine);
+            hand(first, take(&mut theirs));
+        }
+    }
+
     fn add_to(&mut self, bucket: i32, times: u32) {
         match self.buckets.binary_search_by_key(&bucket, |(known, _)| *known) {
             Ok(at) => self.buckets[at].1 = self.buckets[at].1.saturating_add(times),

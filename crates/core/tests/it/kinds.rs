@@ -9,7 +9,7 @@ use cribrum_core::{
     query::{Context, Expr},
     sieve::{Mesh, Sieve},
     tally::{By, Key, Question, Tally},
-    veil::{Anyone, Desk},
+    veil::{Anyone, Desk, Text},
 };
 use proptest::prelude::*;
 
@@ -128,7 +128,7 @@ proptest! {
             let times = || told.iter().map(|told| (START + told.millis) * 1_000_000);
             prop_assert_eq!(kind.span, times().min().zip(times().max()));
             prop_assert_eq!(kind.curve.iter().sum::<u32>() as usize, told.len());
-            let loggers: Vec<&str> = kind.loggers.iter().map(|logger| logger.as_str()).collect();
+            let loggers: Vec<&str> = kind.loggers.iter().map(Text::as_str).collect();
             prop_assert_eq!(loggers, vec![say(told[0]).1]);
             // Its condition lets its entries through and no others.
             let expr = found.condition(number).unwrap();

@@ -7,7 +7,7 @@ use cribrum_core::{
 
 use super::{Choice, Context, Input, List, ListKey, Question, Request, Target, Wrong};
 use crate::{
-    settings::Kept,
+    settings::{Kept, NamedKind},
     tui::{
         columns::Columns,
         effect::Effect,
@@ -205,6 +205,21 @@ impl Context {
         sieves.push(kept.clone());
         self.emit(Effect::Keep(kept));
         self.make_strip();
+    }
+
+    /// Gives a kind a name of its own, or takes it away where it is empty.
+    pub(crate) fn name_kind(&mut self, named: NamedKind) {
+        let Some(file) = self.shared.folders.settings() else {
+            return self
+                .shared
+                .warn("there is no folder for settings; HOME or XDG_CONFIG_HOME names one");
+        };
+        let kinds = &mut self.shared.settings.kinds;
+        kinds.retain(|other| other.words != named.words && other.name != named.name);
+        if !named.name.is_empty() {
+            kinds.push(named.clone());
+        }
+        self.emit(Effect::Name(file, named));
     }
 
     /// Asks for the name of a mark at the selected entry.

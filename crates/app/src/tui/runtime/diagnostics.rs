@@ -36,6 +36,7 @@ pub(super) fn name(effect: &Effect) -> &'static str {
         Effect::Save(..) => "save",
         Effect::Keep(_) => "keep",
         Effect::Unkeep(_) => "unkeep",
+        Effect::Name(..) => "name",
         Effect::Remember(_) => "remember",
         Effect::Teach { .. } => "teach",
         Effect::Clock(..) => "clock",

@@ -225,6 +225,11 @@ impl Runtime {
                     Ok(()) => app.cx.tell(format!("{} is no longer kept", kept.name)),
                     Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
                 },
+                Effect::Name(file, named) => match settings::name_kind(&file, &named) {
+                    Ok(()) if named.name.is_empty() => app.cx.tell("the kind has no name any more"),
+                    Ok(()) => app.cx.tell(format!("{} is kept in {}", named.name, file.display())),
+                    Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
+                },
                 Effect::Remember(past) => {
                     if let Err(error) = history::write(&past, &self.setup.folders) {
                         app.cx.shared.warn(format!("what was typed can't be kept: {error}"));

@@ -3,6 +3,7 @@
 mod desk;
 mod help;
 mod intake;
+mod kinds;
 mod plate;
 mod requests;
 mod tally;
@@ -17,6 +18,7 @@ pub(crate) static REGISTER: &[Opening] = &[
     trail::OPENING,
     requests::OPENING,
     tally::OPENING,
+    kinds::OPENING,
     plate::OPENING,
     intake::OPENING,
     veil::OPENING,

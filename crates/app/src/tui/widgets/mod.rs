@@ -10,4 +10,4 @@ pub(crate) use chart::{Part, round_ticks, stack};
 pub(crate) use frame::{ascii, clear, heading, masthead_style, rule};
 pub(crate) use said::{brief, is_said, pair_text, pairs, without_tail};
 pub(crate) use scroll::Scroll;
-pub(crate) use text::{find_style, put, put_right, put_veiled};
+pub(crate) use text::{find_style, put, put_kind, put_right, put_veiled};

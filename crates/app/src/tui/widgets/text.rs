@@ -65,6 +65,35 @@ pub(crate) fn put_veiled(
     taken
 }
 
+/// Writes the words of a kind: what stands for something that varies has a colour of its own.
+pub(crate) fn put_kind(
+    theme: &Theme,
+    (x, y): (u16, u16),
+    width: u16,
+    text: &str,
+    style: Style,
+    buffer: &mut Buffer,
+) -> u16 {
+    let taken = put(buffer, x, y, width, text, style);
+    let (hole, hidden) = (theme.style(Role::Accent), theme.style(Role::Hidden));
+    let (mut at, mut rest) = (x, text);
+    while let Some((before, from)) = rest.split_once('{') {
+        let Some((name, after)) = from.split_once('}') else { break };
+        let start = at + u16::try_from(cells(before)).unwrap_or(u16::MAX - at);
+        let width = u16::try_from(cells(name)).unwrap_or(0) + 2;
+        let end = start.saturating_add(width).min(x + taken);
+        let role = if name == "hidden" { hidden } else { hole };
+        if start < end && !name.contains([' ', '{']) {
+            buffer.set_style(Rect::new(start, y, end - start, 1), role);
+        }
+        (at, rest) = (start.saturating_add(width), after);
+        if at >= x + taken {
+            break;
+        }
+    }
+    taken
+}
+
 /// Gives a style to every place in a row of the screen where words stand; all lower case ignores case.
 pub(crate) fn find_style(words: &str, row: Rect, style: Style, buffer: &mut Buffer) {
     let any_case = !words.chars().any(char::is_uppercase);

@@ -46,6 +46,11 @@ impl<'p> Entries<'p> {
         identify(self.block, self.buffer)
     }
 
+    /// The number of the block.
+    pub(crate) fn number(&self) -> usize {
+        self.number
+    }
+
     pub(super) fn within(&self) -> &Arc<Bits> {
         self.within
     }

@@ -1,8 +1,8 @@
-//! What entries say without its variable parts.
+//! Entries read in full, and looked at with the veil only where that is asked for.
 
 use std::{borrow::Cow, io, sync::Arc};
 
-use super::entries::Entries;
+use super::entries::{Entries, values_within};
 use crate::{
     entry::{Entry, kind},
     query::Predicate,
@@ -10,13 +10,14 @@ use crate::{
     veil::{Audience, Text, Veiled},
 };
 
-/// What an entry says, and who says it: as it stands in the log, to be compared and nothing else.
+/// What an entry says: as it stands in the log, to be compared and nothing else.
 pub(crate) struct Said<'s, A: Audience> {
     /// Its constant words; empty where it says nothing.
     pub(crate) kind: &'s str,
-    pub(crate) logger: Option<&'s str>,
-    /// A text of the entry as it may be shown. Cost: the entry is read in full.
+    /// A text of the entry as it may be shown. Cost: the entry is looked at with the veil.
     pub(crate) clean: &'s dyn Fn(&str) -> Text<'static, A>,
+    /// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the same.
+    pub(crate) value: &'s dyn Fn(&str, usize) -> Option<Text<'static, A>>,
 }
 
 impl Entries<'_> {
@@ -35,10 +36,10 @@ impl Entries<'_> {
         few.each(&mut |_, entry, veiled| hand(entry, veiled))
     }
 
-    /// Hands over what each entry says. Only what is asked to be shown is looked at with the veil.
-    pub(crate) fn each_kind<A: Audience>(
+    /// Reads each entry in full. Only what is asked to be shown is looked at with the veil.
+    pub(crate) fn each_lazily<A: Audience>(
         &mut self,
-        hand: &mut dyn FnMut(EntryId, Said<'_, A>),
+        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Said<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         let mut made = String::new();
@@ -46,12 +47,23 @@ impl Entries<'_> {
             let entry = block.entry(index, raw);
             made.clear();
             kind::push(&entry, &mut made);
+            let place = block.place(index);
             let clean = |text: &str| {
-                let veiled = veil.over::<A>(&entry, Some(block.place(index)));
-                veiled.text(Cow::Borrowed(text)).into_owned()
+                veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
             };
-            let logger = entry.logger.as_deref();
-            hand(EntryId::new(number, index), Said { kind: &made, logger, clean: &clean });
+            let value = |path: &str, wanted: usize| {
+                let (mut at, mut found) = (0, None);
+                let veiled = veil.over::<A>(&entry, Some(place));
+                values_within(veiled.parts(true), path, &mut |text| {
+                    if at == wanted {
+                        found = Some(text.into_owned());
+                    }
+                    at += 1;
+                });
+                found
+            };
+            let said = Said { kind: &made, clean: &clean, value: &value };
+            hand(EntryId::new(number, index), &entry, &said);
         })
     }
 }

@@ -38,11 +38,12 @@ use std::{
 
 pub(crate) use entries::Entries;
 pub(crate) use reading::read_entries;
-pub(crate) use rows::{Cell, Wanted};
+pub(crate) use rows::{Cell, Wanted, took_of};
 
-use super::{LensView, Snapshot};
+use super::{LensView, Snapshot, across::Among};
 use crate::{
     guard,
+    query::Predicate,
     store::{Bits, EntryId, NO_TIME},
 };
 
@@ -164,6 +165,35 @@ impl Selection {
         span
     }
 
+    /// The entries of either.
+    pub(crate) fn or(&self, other: &Self) -> Self {
+        let mut blocks = self.blocks.clone();
+        for (number, bits) in &other.blocks {
+            match blocks.iter_mut().find(|(known, _)| known == number) {
+                Some((_, known)) if *known == *bits => {}
+                Some((_, known)) => {
+                    let mut both = Bits::clone(known);
+                    both.add(bits);
+                    *known = Arc::new(both);
+                }
+                None => blocks.push((*number, Arc::clone(bits))),
+            }
+        }
+        blocks.sort_unstable_by_key(|(number, _)| *number);
+        Self { blocks }
+    }
+
+    /// The entries of each block, by its number.
+    pub(crate) fn by_block(&self, blocks: usize) -> Vec<Option<Arc<Bits>>> {
+        let mut by_block = vec![None; blocks];
+        for (number, bits) in &self.blocks {
+            if let Some(place) = by_block.get_mut(*number) {
+                *place = Some(Arc::clone(bits));
+            }
+        }
+        by_block
+    }
+
     /// How many there are.
     pub(crate) fn len(&self) -> usize {
         self.blocks.iter().map(|(_, bits)| bits.count()).sum()
@@ -189,6 +219,30 @@ pub(crate) fn run<F: Fold>(
     });
     let merged = merged.into_inner().unwrap_or_else(PoisonError::into_inner);
     (!pass.is_cancelled()).then_some(merged)
+}
+
+/// Those of some entries for which a condition holds. `None` when the pass was ended.
+pub(crate) fn passing(
+    snapshot: &Snapshot,
+    of: &Selection,
+    predicate: &Predicate,
+    pass: &Pass,
+) -> Option<Selection> {
+    let found = Mutex::new(Vec::new());
+    each_block(snapshot, of, pass, &|number, entries| {
+        let block = entries.block();
+        let Some(source) = snapshot.sources.get(entries.source()) else { return };
+        let among = Among { across: &snapshot.across, number, block };
+        let mut bits = predicate.judge(block, source, &snapshot.veil, Some(&among));
+        bits.keep(entries.within());
+        if bits.count() > 0 {
+            let mut found = found.lock().unwrap_or_else(PoisonError::into_inner);
+            found.push((number, Arc::new(bits)));
+        }
+    });
+    let mut blocks = found.into_inner().unwrap_or_else(PoisonError::into_inner);
+    blocks.sort_unstable_by_key(|(number, _)| *number);
+    (!pass.is_cancelled()).then_some(Selection { blocks })
 }
 
 /// Hands each block of a selection to `measure`, on all cores, until the pass is ended.

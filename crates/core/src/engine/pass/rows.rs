@@ -215,6 +215,20 @@ fn is_part_of_took(own: &str) -> bool {
     query::is_duration_name(own) || matches!(own, query::BUSY | query::IDLE)
 }
 
+/// How long an entry says that something took, in seconds.
+pub(crate) fn took_of(entry: &Entry<'_>) -> Option<f64> {
+    let mut took = Took::default();
+    entry.leaves(&mut |path, field| {
+        let own = path.rsplit('.').next().unwrap_or(path);
+        if is_part_of_took(own)
+            && let Some(text) = field.value.text()
+        {
+            took.look(own, text);
+        }
+    });
+    took.worked.or(took.told)
+}
+
 /// Values of an entry that need no memory of their own.
 const FEW: usize = 8;
 
