@@ -3,10 +3,10 @@
 use std::io::{self, Write};
 
 use cribrum_core::{
-    compare::{Comparison, Difference, Per, Side, What, Whole},
+    compare::{Comparison, Difference, Per, Side, Told, What, Whole},
     engine::{Pass, Snapshot},
-    query::Context,
-    tally::Order,
+    query::{Context, Path},
+    tally::{By, Order},
     veil::{Anyone, harmless},
 };
 use serde_json::json;
@@ -77,11 +77,15 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
             return Err(if poured.unread { Stop::source(told) } else { Stop::nothing(told) });
         }
     }
-    let rows: Vec<&Difference<Anyone>> = compared
-        .differences
-        .iter()
-        .filter(|difference| args.all || difference.is_surprising())
-        .collect();
+    let people = matches!(args.form, Written::Text | Written::Markdown);
+    let rows = match people {
+        true => compared.told(args.all),
+        // A program gets each of them.
+        false => (0..compared.differences.len())
+            .filter(|number| args.all || compared.differences[*number].is_surprising())
+            .map(|number| Told { number, alike: Vec::new() })
+            .collect(),
+    };
     if rows.is_empty() {
         return Err(Stop::nothing(
             "nothing differs more than by chance; --all lists what is alike as well",
@@ -123,12 +127,7 @@ struct Listing<'l> {
 }
 
 impl Listing<'_> {
-    fn write(
-        &self,
-        rows: &[&Difference<Anyone>],
-        names: [&str; 2],
-        out: &mut Output,
-    ) -> io::Result<()> {
+    fn write(&self, rows: &[Told], names: [&str; 2], out: &mut Output) -> io::Result<()> {
         let people = matches!(self.args.form, Written::Text | Written::Markdown);
         let most = match self.args.top {
             Some(0) => rows.len(),
@@ -148,8 +147,14 @@ impl Listing<'_> {
                 table::text(&self.columns(listed), out)?;
             }
             Written::Markdown => table::markdown(&self.columns(listed), out)?,
-            Written::Jsonl => table::jsonl(listed.iter().map(|row| self.row(row, terminal)), out)?,
-            Written::Csv => table::csv(listed.iter().map(|row| self.row(row, terminal)), out)?,
+            Written::Jsonl => table::jsonl(
+                listed.iter().map(|told| self.row(self.of_number(told.number), terminal)),
+                out,
+            )?,
+            Written::Csv => table::csv(
+                listed.iter().map(|told| self.row(self.of_number(told.number), terminal)),
+                out,
+            )?,
         }
         if people && rows.len() > most {
             tell(&format!("{} more; --top 0 lists all", count_text(rows.len() - most)));
@@ -168,9 +173,9 @@ impl Listing<'_> {
         format!("{}: {entries}{span}", fit(&name.for_terminal(), 60))
     }
 
-    fn columns(&self, rows: &[&Difference<Anyone>]) -> Vec<Column> {
+    fn columns(&self, rows: &[Told]) -> Vec<Column> {
         let each = |cell: &dyn Fn(&Difference<Anyone>) -> String| {
-            rows.iter().map(|row| cell(row)).collect()
+            rows.iter().map(|told| cell(self.of_number(told.number))).collect()
         };
         let pair = |row: &Difference<Anyone>| {
             took_pair(row).unwrap_or_else(|| rate_pair(self.compared, row))
@@ -187,7 +192,27 @@ impl Listing<'_> {
             Column::figures("surprise", each(&|row| count_text(rounded_up(row.surprise)))),
             Column::words("of", each(&|row| self.of(row))),
             Column::words("what", each(&|row| fit(&self.what(row, true), WIDEST))),
+            Column::words(
+                "and of the same entries",
+                rows.iter().map(|told| self.alike(told)).collect(),
+            ),
         ]
+    }
+
+    fn of_number(&self, number: usize) -> &Difference<Anyone> {
+        &self.compared.differences[number]
+    }
+
+    /// What a difference stands for beside itself.
+    fn alike(&self, told: &Told) -> String {
+        let each = told.alike.iter().map(|number| {
+            let row = self.of_number(*number);
+            match row.what {
+                What::Value(..) => format!("{}={}", self.of(row), self.what(row, true)),
+                _ => self.what(row, true),
+            }
+        });
+        fit(&each.collect::<Vec<_>>().join(", "), WIDEST)
     }
 
     /// What kind of thing differs.
@@ -195,6 +220,10 @@ impl Listing<'_> {
         match &row.what {
             What::Kind(_) => "kind".to_owned(),
             What::Took(_) => "took".to_owned(),
+            What::Value(By::Field { path, .. }, _) => fit(
+                &self.snapshot.own_text_to_share(&Path::field(path).to_string()).for_terminal(),
+                24,
+            ),
             What::Value(by, _) => {
                 fit(&self.snapshot.own_text_to_share(&by.to_string()).for_terminal(), 24)
             }

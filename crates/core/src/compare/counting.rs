@@ -13,20 +13,20 @@ use crate::{
     EntryId,
     engine::{
         Pass, Snapshot,
-        pass::{self, Entries, Fold},
+        pass::{self, Entries, Fold, Said, Took},
     },
     entry::{Level, Role, Severity, kind::without_stand_ins},
     kinds::holes_for_words,
     query,
     store::Bits,
-    tally::{By, Key, Sketch, shaped},
+    tally::{By, Key, Shape, Sketch, shaped},
     veil::{Audience, Text},
 };
 
 impl<A: Audience> Comparison<A> {
     /// Compares two selections. `None` when the pass was ended. Cost: the bytes of the entries of both.
     #[must_use]
-    pub fn of(snapshot: &Arc<Snapshot>, sides: [&Side; 2], per: Per, pass: &Pass) -> Option<Self> {
+    pub fn of(snapshot: &Snapshot, sides: [&Side; 2], per: Per, pass: &Pass) -> Option<Self> {
         let first = sides[0].selection(snapshot, pass)?;
         let second = sides[1].selection(snapshot, pass)?;
         let wholes = [&first, &second].map(|selection| Whole {
@@ -61,7 +61,7 @@ impl<A: Audience> Comparison<A> {
                     change: if larger >= 0.5 { Change::Slower } else { Change::Faster },
                     counts: tallied.counts,
                     took: Some(tallied.took.clone()),
-                    level: tallied.level,
+                    level: tallied.level(),
                     surprise,
                     entry: tallied.entry(),
                 });
@@ -123,7 +123,7 @@ impl<A: Audience> Comparison<A> {
             change,
             counts: tallied.counts,
             took: None,
-            level: tallied.level,
+            level: tallied.level(),
             surprise,
             entry: tallied.entry(),
         }
@@ -141,23 +141,33 @@ impl<A: Audience> Difference<A> {
     }
 }
 
+/// Bytes of a value that is compared.
+const LONGEST: usize = 200;
+
 /// What is counted of something on both sides.
 #[derive(Clone, Debug, Default)]
 struct Tallied {
     counts: [u64; 2],
-    level: Option<Level>,
+    /// Those of each level, on both sides; those without one last.
+    levels: [u64; 7],
     took: Box<[Sketch; 2]>,
     /// The first entry of each side.
     entries: [Option<EntryId>; 2],
 }
 
 impl Tallied {
-    fn add(&mut self, id: EntryId, sides: [bool; 2], level: Option<Level>) {
-        for (side, _) in sides.iter().enumerate().filter(|(_, is)| **is) {
+    fn add<A: Audience>(&mut self, at: &At<'_, A>) {
+        for (side, _) in at.sides.iter().enumerate().filter(|(_, is)| **is) {
             self.counts[side] += 1;
-            self.entries[side].get_or_insert(id);
+            self.entries[side].get_or_insert(at.id);
         }
-        self.level = self.level.max(level);
+        self.levels[at.level.map_or(6, Level::index)] += 1;
+    }
+
+    /// The level of most of its entries.
+    fn level(&self) -> Option<Level> {
+        let most = (0..7).max_by_key(|level| self.levels[*level])?;
+        Level::ALL.get(most).copied()
     }
 
     fn merge(&mut self, other: &Self) {
@@ -167,7 +177,7 @@ impl Tallied {
             let both = [self.entries[side], other.entries[side]];
             self.entries[side] = both.into_iter().flatten().min();
         }
-        self.level = self.level.max(other.level);
+        self.levels.iter_mut().zip(other.levels).for_each(|(mine, theirs)| *mine += theirs);
     }
 
     fn entry(&self) -> EntryId {
@@ -200,14 +210,145 @@ struct Comparing<A> {
     audience: PhantomData<A>,
 }
 
-/// What an entry of a block was found to be, by how it stands in the log.
-#[derive(Default)]
-struct Known {
-    kinds: HashMap<u64, usize>,
-    /// The numbers of values by their field and how they are written; none of a field with too many.
+/// A field of a block, by how its values stand in the log.
+struct Field {
+    by: By,
+    shape: Shape,
+    /// The numbers of its values; none of those beyond the most that are compared.
     values: HashMap<u64, Option<usize>>,
-    /// How many values a field has in this block.
-    of_field: HashMap<u64, usize>,
+}
+
+impl Field {
+    fn of(by: By) -> Self {
+        let shape = if let By::Field { shape, .. } = &by { *shape } else { Shape::Whole };
+        Self { by, shape, values: HashMap::new() }
+    }
+}
+
+/// A value of a field that was found in a block.
+struct Found<A: Audience> {
+    by: By,
+    name: Text<'static, A>,
+    text: Text<'static, A>,
+    tallied: Tallied,
+}
+
+/// What is found in the entries of a block.
+struct Finding<A: Audience> {
+    kinds: Vec<(Text<'static, A>, Tallied)>,
+    known: HashMap<u64, usize>,
+    values: Vec<Found<A>>,
+    /// Level, source and logger; then fields, none of which are not compared.
+    own: [Field; 3],
+    fields: HashMap<u64, Option<Field>>,
+    /// How often each field was there in the entry at hand.
+    places: Vec<(u64, usize)>,
+}
+
+/// An entry, and what is known of it.
+struct At<'e, A: Audience> {
+    id: EntryId,
+    sides: [bool; 2],
+    level: Option<Level>,
+    said: &'e Said<'e, A>,
+}
+
+impl<A: Audience> Finding<A> {
+    fn new() -> Self {
+        Self {
+            kinds: Vec::new(),
+            known: HashMap::new(),
+            values: Vec::new(),
+            own: [By::Level, By::Source, By::Logger].map(Field::of),
+            fields: HashMap::new(),
+            places: Vec::new(),
+        }
+    }
+
+    /// The number of the kind of an entry.
+    fn kind(&mut self, at: &At<'_, A>) -> Option<usize> {
+        if at.said.kind.is_empty() {
+            return None;
+        }
+        let number = *self.known.entry(hash(at.said.kind)).or_insert_with(|| {
+            let text = (at.said.clean)(at.said.kind);
+            let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
+            self.kinds.push((text, Tallied::default()));
+            self.kinds.len() - 1
+        });
+        self.kinds[number].1.add(at);
+        Some(number)
+    }
+
+    /// A part that every entry may have, by its place in `own`.
+    fn own(&mut self, at: &At<'_, A>, which: usize, text: &str) {
+        let field = &mut self.own[which];
+        let make = || {
+            let shown = (at.said.clean)(text);
+            Some((shown.made_into(String::new()), shown))
+        };
+        if let Some(number) = value(field, &mut self.values, text, make) {
+            self.values[number].tallied.add(at);
+        }
+    }
+
+    fn field(&mut self, at: &At<'_, A>, path: &str, raw: &str) {
+        let key = hash(path);
+        let field = self.fields.entry(key).or_insert_with(|| {
+            let own = path.rsplit('.').next().unwrap_or(path);
+            let compared =
+                !query::is_duration_name(own) && !own.bytes().all(|b| b.is_ascii_digit());
+            compared.then(|| Field::of(By::field(path)))
+        });
+        let Some(field) = field else { return };
+        // A field that is there several times goes by the place of its value among them.
+        let place = match self.places.iter_mut().find(|(known, _)| *known == key) {
+            Some((_, place)) => {
+                *place += 1;
+                *place
+            }
+            None => {
+                self.places.push((key, 0));
+                0
+            }
+        };
+        let shape = field.shape;
+        let make = || {
+            let text = (at.said.value)(path, place)?;
+            let made = shaped(shape, text.as_str()).into_owned();
+            Some(((at.said.clean)(path), text.made_into(made)))
+        };
+        if let Some(number) = value(field, &mut self.values, &shaped(shape, raw), make) {
+            self.values[number].tallied.add(at);
+        }
+    }
+}
+
+/// The number of a value; `make` makes the names of its field and itself where it is new.
+fn value<A: Audience>(
+    field: &mut Field,
+    values: &mut Vec<Found<A>>,
+    written: &str,
+    make: impl FnOnce() -> Option<(Text<'static, A>, Text<'static, A>)>,
+) -> Option<usize> {
+    // One more than are compared, so that it is known to have too many.
+    let full = field.values.len() > MOST_VALUES;
+    match field.values.entry(hash(written)) {
+        Slot::Occupied(known) => *known.get(),
+        Slot::Vacant(_) if full => None,
+        Slot::Vacant(new) => {
+            let number = make().map(|(name, text)| {
+                values.push(Found {
+                    by: field.by.clone(),
+                    name,
+                    text,
+                    tallied: Tallied::default(),
+                });
+                values.len() - 1
+            });
+            *new.insert(number)
+        }
+    }
 }
 
 fn hash(value: impl Hash) -> u64 {
@@ -222,111 +363,50 @@ impl<A: Audience> Fold for Comparing<A> {
     fn measure(&self, entries: &mut Entries<'_>, part: &mut Compared<A>) -> io::Result<()> {
         let block = Arc::clone(entries.block());
         let (number, source) = (entries.number(), entries.source());
-        let has = |side: usize, index: usize| {
+        let has = |side: usize, index: usize| -> bool {
             self.bits[side].get(number).and_then(Option::as_ref).is_some_and(|bits| bits.has(index))
         };
-        let mut known = Known::default();
-        let mut kinds: Vec<(Text<'static, A>, Tallied)> = Vec::new();
-        let mut values: Vec<(By, Text<'static, A>, Text<'static, A>, Tallied)> = Vec::new();
+        let source = source.to_string();
+        let mut finding = Finding::new();
         entries.each_lazily::<A>(&mut |id, entry, said| {
             let index = id.index();
-            let sides = [has(0, index), has(1, index)];
-            let level = block.severity(index).map(Severity::level);
-            if !said.kind.is_empty() {
-                let number = *known.kinds.entry(hash(said.kind)).or_insert_with(|| {
-                    let text = (said.clean)(said.kind);
-                    let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
-                    kinds.push((text, Tallied::default()));
-                    kinds.len() - 1
-                });
-                let kind = &mut kinds[number].1;
-                kind.add(id, sides, level);
-                if let Some(seconds) = pass::took_of(entry) {
-                    for side in (0..2).filter(|side| sides[*side]) {
-                        kind.took[side].add(seconds);
-                    }
-                }
-            }
-            let mut take =
-                |by: &dyn Fn() -> By,
-                 field: u64,
-                 raw: &str,
-                 clean: &dyn Fn(&str) -> Option<(Text<'static, A>, Text<'static, A>)>,
-                 path: &str| {
-                    let slot = known.values.entry(hash((field, raw))).or_insert_with(|| {
-                        let count = known.of_field.entry(field).or_default();
-                        // One more, so that it is known to have too many.
-                        if *count > MOST_VALUES {
-                            return None;
-                        }
-                        let (name, text) = clean(path)?;
-                        *count += 1;
-                        values.push((by(), name, text, Tallied::default()));
-                        Some(values.len() - 1)
-                    });
-                    if let Some(number) = slot {
-                        values[*number].3.add(id, sides, level);
-                    }
-                };
-            let plain = |text: &str| {
-                let shown = (said.clean)(text);
-                Some((shown.made_into(String::new()), shown))
+            let at = At {
+                id,
+                sides: [has(0, index), has(1, index)],
+                level: block.severity(index).map(Severity::level),
+                said,
             };
-            if let Some(level) = level {
-                take(&|| By::Level, 1, level.name(), &|_| plain(level.name()), "");
+            let kind = finding.kind(&at);
+            if let Some(level) = at.level {
+                finding.own(&at, 0, level.name());
             }
-            let source = source.to_string();
-            take(&|| By::Source, 2, &source, &|_| plain(&source), "");
+            finding.own(&at, 1, &source);
             if let Some(logger) = &entry.logger {
-                take(&|| By::Logger, 3, logger, &|_| plain(logger), "");
+                finding.own(&at, 2, logger);
             }
-            // A field that is there several times goes by the place of its value among them.
-            let mut places: Vec<(u64, usize)> = Vec::new();
+            finding.places.clear();
+            let mut took = Took::default();
             entry.leaves(&mut |path, field| {
-                let own = path.rsplit('.').next().unwrap_or(path);
                 let told = matches!(
                     field.role,
                     Role::Time | Role::Level | Role::Message | Role::Logger | Role::Id(_)
                 );
-                let Some(raw) = field.value.text().filter(|raw| !told && raw.len() <= 200) else {
-                    return;
-                };
-                if query::is_duration_name(own) || own.bytes().all(|b| b.is_ascii_digit()) {
-                    return;
+                let Some(raw) = field.value.text().filter(|_| !told) else { return };
+                took.look_at(path, raw);
+                if raw.len() <= LONGEST {
+                    finding.field(&at, path, raw);
                 }
-                let key = hash(path);
-                let place = match places.iter_mut().find(|(known, _)| *known == key) {
-                    Some((_, place)) => {
-                        *place += 1;
-                        *place
-                    }
-                    None => {
-                        places.push((key, 0));
-                        0
-                    }
-                };
-                let by = By::field(path);
-                let By::Field { shape, .. } = &by else { return };
-                let short = shaped(*shape, raw);
-                take(
-                    &|| by.clone(),
-                    key,
-                    &short,
-                    &|path| {
-                        (said.value)(path, place).map(|text| {
-                            let made = shaped(*shape, text.as_str()).into_owned();
-                            ((said.clean)(path), text.made_into(made))
-                        })
-                    },
-                    path,
-                );
             });
+            if let (Some(kind), Some(seconds)) = (kind, took.seconds()) {
+                let took = &mut finding.kinds[kind].1.took;
+                (0..2).filter(|side| at.sides[*side]).for_each(|side| took[side].add(seconds));
+            }
         })?;
-        for (text, tallied) in kinds {
+        for (text, tallied) in finding.kinds {
             part.take_kind(text, &tallied);
         }
-        for (by, name, text, tallied) in values {
-            part.take_value(by, name, text, &tallied);
+        for found in finding.values {
+            part.take_value(found.by, found.name, found.text, &found.tallied);
         }
         Ok(())
     }

@@ -7,6 +7,8 @@ mod counting;
 mod sides;
 mod surprise;
 
+use std::collections::HashMap;
+
 use crate::{
     EntryId,
     engine::Snapshot,
@@ -22,6 +24,9 @@ pub use surprise::SURPRISING;
 
 /// Values of a field beyond which it is not compared.
 pub const MOST_VALUES: usize = 400;
+
+/// Entries of differences that are told one by one, though they have the same counts.
+const FEW: u64 = 5;
 
 /// What counts are of.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -110,7 +115,7 @@ pub struct Difference<A: Audience> {
     pub counts: [u64; 2],
     /// How long they took, where that is what differs.
     pub took: Option<Box<[Sketch; 2]>>,
-    /// The gravest level of its entries.
+    /// The level of most of its entries.
     pub level: Option<Level>,
     /// The value of the test, see [`SURPRISING`].
     pub surprise: f64,
@@ -143,14 +148,56 @@ impl<A: Audience> Difference<A> {
         }
     }
 
-    /// Whether its entries are errors.
+    /// Whether most of its entries are errors.
     #[must_use]
     pub fn is_error(&self) -> bool {
         self.level >= Some(Level::Error)
     }
 }
 
+/// A difference, and those that are of the same entries as far as counts tell.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Told {
+    /// The number of the difference.
+    pub number: usize,
+    /// The numbers of those that it stands for.
+    pub alike: Vec<usize>,
+}
+
 impl<A: Audience> Comparison<A> {
+    /// What differs, in its order; differences that have the same counts on both sides are told as one: a kind, where
+    /// one is among them. `all` tells of what is alike on both sides as well.
+    #[must_use]
+    pub fn told(&self, all: bool) -> Vec<Told> {
+        let mut told: Vec<Told> = Vec::new();
+        let mut by_counts: HashMap<[u64; 2], usize> = HashMap::new();
+        for (number, difference) in self.differences.iter().enumerate() {
+            if !all && !difference.is_surprising() {
+                continue;
+            }
+            let alone = difference.took.is_some() || difference.counts.iter().sum::<u64>() < FEW;
+            match by_counts.get(&difference.counts).filter(|_| !alone) {
+                Some(at) => {
+                    let first = &mut told[*at];
+                    let is_kind =
+                        |number: usize| matches!(self.differences[number].what, What::Kind(_));
+                    first.alike.push(number);
+                    if is_kind(number) && !is_kind(first.number) {
+                        let last = first.alike.len() - 1;
+                        std::mem::swap(&mut first.alike[last], &mut first.number);
+                    }
+                }
+                None => {
+                    if !alone {
+                        by_counts.insert(difference.counts, told.len());
+                    }
+                    told.push(Told { number, alike: Vec::new() });
+                }
+            }
+        }
+        told
+    }
+
     /// The condition that the entries of a difference pass, on both sides.
     #[must_use]
     pub fn condition(&self, number: usize, snapshot: &Snapshot) -> Option<Expr> {

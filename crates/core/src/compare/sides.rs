@@ -1,7 +1,5 @@
 //! What is compared: windows of time, runs, sources, the pan, everything.
 
-use std::sync::Arc;
-
 use crate::{
     engine::{
         Pass, Snapshot,
@@ -22,7 +20,7 @@ pub enum Side {
 }
 
 impl Side {
-    pub(super) fn selection(&self, snapshot: &Arc<Snapshot>, pass: &Pass) -> Option<Selection> {
+    pub(super) fn selection(&self, snapshot: &Snapshot, pass: &Pass) -> Option<Selection> {
         match self {
             Self::Everything => Some(Selection::all(snapshot)),
             Self::Pan => Some(Selection::pan(snapshot)),

@@ -77,6 +77,13 @@ fn plain_footer(app: &App, area: Rect, buffer: &mut Buffer) {
     };
     let offers = app.offers().into_iter().filter(|offer| offer.here && offer.action.here);
     let mut offers: Vec<_> = offers.filter(|offer| offer.action.footer.is_some()).collect();
+    // A key that means something of its own here opens no other screen.
+    let own: Vec<&str> = offers
+        .iter()
+        .filter(|offer| matches!(offer.run, Run::Own(_)))
+        .map(|offer| offer.action.shown)
+        .collect();
+    offers.retain(|o| !matches!(o.run, Run::Open(_)) || !own.contains(&o.action.shown));
     // What is meant in this region only comes first, then what changes the sieve.
     offers.sort_by_key(|offer| match (offer.action.leads, offer.run) {
         (true, _) => 0,

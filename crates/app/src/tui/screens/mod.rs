@@ -1,5 +1,6 @@
 //! The register of all screens: a screen is a folder here and one line.
 
+mod compare;
 mod desk;
 mod help;
 mod intake;
@@ -19,6 +20,7 @@ pub(crate) static REGISTER: &[Opening] = &[
     requests::OPENING,
     tally::OPENING,
     kinds::OPENING,
+    compare::OPENING,
     plate::OPENING,
     intake::OPENING,
     veil::OPENING,

@@ -37,8 +37,9 @@ use std::{
 };
 
 pub(crate) use entries::Entries;
+pub(crate) use kinds::Said;
 pub(crate) use reading::read_entries;
-pub(crate) use rows::{Cell, Wanted, took_of};
+pub(crate) use rows::{Cell, Took, Wanted};
 
 use super::{LensView, Snapshot, across::Among};
 use crate::{

@@ -215,32 +215,31 @@ fn is_part_of_took(own: &str) -> bool {
     query::is_duration_name(own) || matches!(own, query::BUSY | query::IDLE)
 }
 
-/// How long an entry says that something took, in seconds.
-pub(crate) fn took_of(entry: &Entry<'_>) -> Option<f64> {
-    let mut took = Took::default();
-    entry.leaves(&mut |path, field| {
-        let own = path.rsplit('.').next().unwrap_or(path);
-        if is_part_of_took(own)
-            && let Some(text) = field.value.text()
-        {
-            took.look(own, text);
-        }
-    });
-    took.worked.or(took.told)
-}
-
 /// Values of an entry that need no memory of their own.
 const FEW: usize = 8;
 
 /// How long something took, put together.
 #[derive(Default)]
-struct Took {
+pub(crate) struct Took {
     told: Option<f64>,
     /// The time that a span was at work and that it waited.
     worked: Option<f64>,
 }
 
 impl Took {
+    /// Takes in what a field of this path says.
+    pub(crate) fn look_at(&mut self, path: &str, text: &str) {
+        let own = path.rsplit('.').next().unwrap_or(path);
+        if is_part_of_took(own) {
+            self.look(own, text);
+        }
+    }
+
+    /// What comes of it.
+    pub(crate) fn seconds(&self) -> Option<f64> {
+        self.worked.or(self.told)
+    }
+
     fn look(&mut self, own: &str, text: &str) {
         if matches!(own, query::BUSY | query::IDLE) {
             let seconds = query::seconds("took", text).unwrap_or(0.0);
@@ -251,7 +250,7 @@ impl Took {
     }
 
     fn hand<A: Audience>(&self, hand: &mut Hand<'_, A>) {
-        if let Some(seconds) = self.worked.or(self.told) {
+        if let Some(seconds) = self.seconds() {
             hand(Cell::Seconds(seconds));
         }
     }

@@ -87,7 +87,7 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
     )
     .footer("narrow")
     .within(&[Region::Table]),
-    Binding::new(Closer, &[Key::Char('K')], "K", "another kind of id", RequestsView::choose_kind)
+    Binding::new(Closer, &[Key::Char('b')], "b", "another kind of id", RequestsView::choose_kind)
         .footer("kind of id")
         .within(&[Region::Table]),
     Binding::new(

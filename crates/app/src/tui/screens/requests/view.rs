@@ -66,7 +66,7 @@ fn waiting(view: &RequestsView, shared: &Shared) -> String {
     let progress = &shared.snapshot.progress;
     if view.none && view.asked {
         return match view.kind {
-            Some(kind) => format!("No entry has an id of the kind {kind}; K chooses another kind."),
+            Some(kind) => format!("No entry has an id of the kind {kind}; b chooses another kind."),
             None => "No entry has an id: neither a field that is named as one nor a value of such a form.".into(),
         };
     }

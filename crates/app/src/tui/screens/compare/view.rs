@@ -1,0 +1,250 @@
+//! The comparison as it is drawn: both sides and the difference under the cursor on top, all differences below.
+
+use cribrum_core::{
+    compare::{Change, Difference, What},
+    entry::Level,
+    veil::Desk,
+};
+use ratatui::{
+    buffer::Buffer,
+    layout::Rect,
+    style::{Modifier, Style},
+};
+
+use super::{
+    columns::{Column, of, what},
+    state::{CompareView, Listed},
+};
+use crate::{
+    present::{cells, counted, histogram_text, span_text, value_text, wrapped},
+    tui::{
+        shared::Shared,
+        theme::Role,
+        widgets::{heading, put, put_kind, put_right, put_veiled, rule},
+    },
+};
+
+/// Lines of the difference under the cursor.
+const ABOVE: u16 = 6;
+
+/// Lines above the table.
+fn above(area: Rect) -> u16 {
+    if area.height >= 30 { 6 + ABOVE } else { 6 }
+}
+
+/// Rows that the table shows.
+pub(super) fn table_height(area: Rect) -> usize {
+    usize::from(area.height.saturating_sub(above(area) + 1))
+}
+
+pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let narrowed = match view.words.as_str() {
+        "" => String::new(),
+        words => format!("with “{}”", shared.own_text(words)),
+    };
+    heading(shared, "compare", &narrowed, area, buffer);
+    sides(view, shared, area, buffer);
+    let Some(listed) = &view.listed else {
+        let text = match shared.snapshot.settled() {
+            true => "comparing …",
+            false => "the sieve is being worked through first …",
+        };
+        put(buffer, 2, area.y + 5, area.width - 4, text, theme.style(Role::Dim));
+        return;
+    };
+    let top = area.y + above(area);
+    if above(area) > 6
+        && let Some(row) = view.difference(view.cursor)
+    {
+        one(
+            view,
+            shared,
+            listed,
+            row,
+            Rect { x: 2, y: area.y + 5, width: area.width - 4, height: ABOVE - 1 },
+            buffer,
+        );
+    }
+    rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
+    each_column(view, area, |column, x, width| {
+        cell(column, column.title(), (x, top - 1, width), theme.style(Role::Dim), buffer);
+    });
+    if listed.rows.is_empty() {
+        let text = nothing(view, listed);
+        put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
+        return;
+    }
+    for (y, row) in (top..area.bottom()).zip(view.in_sight()) {
+        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
+    }
+}
+
+/// Why there is no difference.
+fn nothing(view: &CompareView, listed: &Listed) -> String {
+    if !view.words.is_empty() {
+        return "No difference has these words; Esc takes them away.".into();
+    }
+    for (named, whole) in view.sides.iter().zip(&listed.compared.wholes) {
+        if whole.entries == 0 {
+            return format!("No entry is {}; f and o choose other sides.", named.name);
+        }
+    }
+    "Nothing differs more than by chance; a shows what is alike as well.".into()
+}
+
+/// What is compared, a line each.
+fn sides(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let (dim, text) = (theme.style(Role::Dim), theme.style(Role::Text));
+    let names: Vec<String> = view.sides.iter().map(|named| shared.own_text(&named.name)).collect();
+    let widest = names.iter().map(|name| cells(name)).max().unwrap_or(0);
+    let width = u16::try_from(widest).unwrap_or(40).min(area.width / 2);
+    for (y, (at, word)) in (area.y + 2..).zip(["from", "with"].into_iter().enumerate()) {
+        put(buffer, 2, y, 4, word, dim);
+        put_veiled(theme, (8, y), width, &names[at], text.add_modifier(Modifier::BOLD), buffer);
+        let Some(whole) = view.listed.as_ref().map(|listed| listed.compared.wholes[at]) else {
+            continue;
+        };
+        let entries = counted(usize::try_from(whole.entries).unwrap_or(usize::MAX), "entry");
+        let span = whole.span.map_or_else(String::new, |(first, last)| {
+            format!(
+                "   {} … {}   {}",
+                shared.moment(first),
+                shared.moment(last),
+                span_text(last - first)
+            )
+        });
+        let x = 8 + width + 3;
+        put(buffer, x, y, area.right().saturating_sub(x + 1), &format!("{entries}{span}"), dim);
+    }
+}
+
+/// The difference under the cursor: how long both sides took, and what has the same counts.
+fn one(
+    view: &CompareView,
+    shared: &Shared,
+    listed: &Listed,
+    row: &Difference<Desk>,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    let theme = &shared.theme;
+    let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
+    let bold = theme.style(Role::Text).add_modifier(Modifier::BOLD);
+    let (of_what, text) = (of(shared, row), what(shared, row));
+    let used = put(buffer, area.x, area.y, area.width, &of_what, dim);
+    put_kind(
+        theme,
+        (area.x + used + 2, area.y),
+        area.width.saturating_sub(used + 2),
+        &text,
+        bold,
+        buffer,
+    );
+    if let Some(took) = &row.took {
+        let bounds = (took[0].min.min(took[1].min), took[0].max.max(took[1].max));
+        let width = usize::from(area.width.saturating_sub(10).min(90));
+        for (y, (values, word)) in (area.y + 1..).zip(took.iter().zip(["from", "with"])) {
+            put(buffer, area.x, y, 6, word, dim);
+            let bars = histogram_text(values, bounds, width);
+            put(buffer, area.x + 7, y, area.width - 7, &bars, theme.style(Role::Accent));
+        }
+        let unit = cribrum_core::tally::Unit::Seconds;
+        let end = area.x + 7 + u16::try_from(width).unwrap_or(0);
+        put(buffer, area.x + 7, area.y + 3, 12, &value_text(bounds.0, unit), faint);
+        put_right(buffer, end, area.y + 3, 12, &value_text(bounds.1, unit), faint);
+        return;
+    }
+    let Some(told) = view.told(view.cursor).filter(|told| !told.alike.is_empty()) else { return };
+    let alike = told.alike.iter().map(|number| {
+        let row = &listed.compared.differences[*number];
+        match row.what {
+            What::Value(..) => format!("{} {}", of(shared, row), what(shared, row)),
+            _ => what(shared, row),
+        }
+    });
+    let alike = alike.collect::<Vec<_>>().join(" · ");
+    put(buffer, area.x, area.y + 1, 22, "of the same entries", dim);
+    let lines = wrapped(&alike, usize::from(area.width.saturating_sub(23)));
+    for (y, line) in (area.y + 1..area.y + 4).zip(lines) {
+        put_veiled(
+            theme,
+            (area.x + 21, y),
+            area.width - 21,
+            &line,
+            theme.style(Role::Text),
+            buffer,
+        );
+    }
+}
+
+/// Hands over each column with its place.
+fn each_column(view: &CompareView, area: Rect, mut hand: impl FnMut(Column, u16, u16)) {
+    let mut x = area.x + 2;
+    for column in Column::fitting(view) {
+        let left = area.right().saturating_sub(x + 1);
+        let width = match column {
+            Column::What => left,
+            _ => column.width(view).min(left),
+        };
+        hand(column, x, width);
+        x += width + 2;
+    }
+}
+
+fn cell(
+    column: Column,
+    text: &str,
+    (x, y, width): (u16, u16, u16),
+    style: Style,
+    buffer: &mut Buffer,
+) {
+    if column.is_number() {
+        put_right(buffer, x + width, y, width, text, style);
+    } else {
+        put(buffer, x, y, width, text, style);
+    }
+}
+
+fn line(view: &CompareView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let Some(difference) = view.difference(row) else { return };
+    if row == view.cursor {
+        buffer.set_style(area, theme.style(Role::Selection));
+        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
+    }
+    let alike = view.told(row).map_or(0, |told| told.alike.len());
+    each_column(view, area, |column, x, width| {
+        let text = column.text(view, shared, difference);
+        if column == Column::What {
+            let used = put_kind(theme, (x, area.y), width, &text, theme.style(Role::Text), buffer);
+            if alike > 0 {
+                let more = format!("+{alike} alike");
+                put(
+                    buffer,
+                    x + used + 2,
+                    area.y,
+                    width.saturating_sub(used + 2),
+                    &more,
+                    theme.style(Role::Faint),
+                );
+            }
+            return;
+        }
+        let style = match column {
+            Column::Level => theme.level(difference.level),
+            Column::Change => match difference.change {
+                Change::New | Change::More | Change::Slower if difference.is_error() => {
+                    theme.level(Some(Level::Error))
+                }
+                Change::New | Change::Slower => theme.level(Some(Level::Warn)),
+                _ => theme.style(Role::Text),
+            },
+            Column::With | Column::Times => theme.style(Role::Text),
+            Column::Of => theme.style(Role::Accent),
+            _ => theme.style(Role::Dim),
+        };
+        cell(column, &text, (x, area.y, width), style, buffer);
+    });
+}
