@@ -8,6 +8,7 @@
 //!
 //! Text of a log leaves it only as [`veil::Clean`].
 
+pub mod chart;
 pub mod code;
 pub mod compare;
 pub mod engine;

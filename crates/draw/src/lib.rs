@@ -3,18 +3,20 @@
 //! A plate is a page of rectangles, lines and texts, written as SVG or as PDF. A PDF has the glyphs that it uses
 //! inside: its text is there on a machine without fonts.
 
+mod chart;
 mod page;
 mod palette;
 mod pdf;
+mod scale;
 mod svg;
 mod trail;
-mod volume;
 
 use std::path::Path;
 
+pub use chart::{ChartPlate, ChartWords, SLICES};
 pub use palette::Palette;
+pub use scale::Scale;
 pub use trail::{TrailPlate, Words};
-pub use volume::VolumePlate;
 
 /// The form of a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

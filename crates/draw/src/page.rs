@@ -21,7 +21,7 @@ pub(crate) struct Type {
 #[derive(Clone, Debug)]
 pub(crate) enum Shape {
     Rect { x: f64, y: f64, width: f64, height: f64, colour: String },
-    Line { from: (f64, f64), to: (f64, f64), colour: String },
+    Line { from: (f64, f64), to: (f64, f64), colour: String, stroke: f64 },
     Text { x: f64, y: f64, style: Type, text: String },
 }
 
@@ -49,7 +49,12 @@ impl Page {
     }
 
     pub(crate) fn line(&mut self, from: (f64, f64), to: (f64, f64), colour: &str) {
-        self.shapes.push(Shape::Line { from, to, colour: colour.to_owned() });
+        self.stroke(from, to, colour, STROKE);
+    }
+
+    /// A line of another width.
+    pub(crate) fn stroke(&mut self, from: (f64, f64), to: (f64, f64), colour: &str, stroke: f64) {
+        self.shapes.push(Shape::Line { from, to, colour: colour.to_owned(), stroke });
     }
 
     pub(crate) fn text(&mut self, x: f64, y: f64, style: Type, text: &str) {

@@ -52,3 +52,24 @@ const DUSK: Colours = Colours {
     levels: ["#66717b", "#7f93a6", "#a3b8a0", "#e0a33e", "#e0614f", "#ff5c8a"],
     lanes: ["#7fb3e6", "#a3c48c", "#d9c26a", "#6fc2b4", "#c98fc0", "#b3a3e6", "#d99a6a", "#9fb0b8"],
 };
+
+/// A colour of which a share, 0 to 1, is the first and the rest the second.
+pub(crate) fn mixed(first: &str, second: &str, share: f64) -> String {
+    let part = |colour: &str, at: usize| {
+        let digits = colour.get(1 + at * 2..3 + at * 2).unwrap_or("00");
+        f64::from(u8::from_str_radix(digits, 16).unwrap_or(0))
+    };
+    let mut made = String::from("#");
+    for at in 0..3 {
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "from 0 to 255"
+        )]
+        let mix = (part(first, at) * share + part(second, at) * (1.0 - share))
+            .round()
+            .clamp(0.0, 255.0) as u8;
+        made.push_str(&format!("{mix:02x}"));
+    }
+    made
+}

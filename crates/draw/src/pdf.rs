@@ -12,7 +12,7 @@ use ttf_parser::{Face, GlyphId};
 
 use crate::{
     Error,
-    page::{Anchor, Page, STROKE, Shape},
+    page::{Anchor, Page, Shape},
 };
 
 /// The font that travels with the program.
@@ -88,9 +88,9 @@ fn content(page: &Page, glyphs: &mut Glyphs<'_>) -> Vec<u8> {
                 out.rect(number(*x), up(y + height), number(*width), number(*height));
                 out.fill_nonzero();
             }
-            Shape::Line { from, to, colour } => {
+            Shape::Line { from, to, colour, stroke } => {
                 let [red, green, blue] = rgb(colour);
-                out.set_stroke_rgb(red, green, blue).set_line_width(number(STROKE));
+                out.set_stroke_rgb(red, green, blue).set_line_width(number(*stroke));
                 out.move_to(number(from.0), up(from.1)).line_to(number(to.0), up(to.1)).stroke();
             }
             Shape::Text { x, y, style, text } => {

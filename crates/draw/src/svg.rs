@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 
 use crate::{
-    page::{Anchor, Page, STROKE, Shape},
+    page::{Anchor, Page, Shape},
     pdf::FAMILY,
 };
 
@@ -23,9 +23,9 @@ pub(crate) fn write(page: &Page) -> String {
                 out,
                 "<rect x=\"{x:.2}\" y=\"{y:.2}\" width=\"{width:.2}\" height=\"{height:.2}\" fill=\"{colour}\"/>"
             ),
-            Shape::Line { from, to, colour } => writeln!(
+            Shape::Line { from, to, colour, stroke } => writeln!(
                 out,
-                "<line x1=\"{:.2}\" y1=\"{:.2}\" x2=\"{:.2}\" y2=\"{:.2}\" stroke=\"{colour}\" stroke-width=\"{STROKE}\"/>",
+                "<line x1=\"{:.2}\" y1=\"{:.2}\" x2=\"{:.2}\" y2=\"{:.2}\" stroke=\"{colour}\" stroke-width=\"{stroke}\" stroke-linecap=\"round\"/>",
                 from.0, from.1, to.0, to.1
             ),
             Shape::Text { x, y, style, text } => {

@@ -50,7 +50,7 @@ pub(crate) enum Command {
     Kinds(Kinds),
     /// Tell what differs between two windows, runs, sources, or any two conditions
     Compare(Compare),
-    /// Draw a plate: a chart as SVG or PDF
+    /// Draw a plate: a chart as SVG or PDF, or its figures as CSV
     Draw(Draw),
     /// Wait for entries, and write each as it arrives; ends after a count or a time
     Watch(Watch),
@@ -541,6 +541,17 @@ pub(crate) enum Written {
 }
 
 #[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  \
+    cribrum draw volume logs/ -o volume.svg                           entries over time by level\n  \
+    cribrum draw volume -l error logs/ -o errors.pdf                  errors over time\n  \
+    cribrum draw groups --by status gate.log -o status.svg            by the groups of any field\n  \
+    cribrum draw rate -w 'status >= 500' gate.log -o failing.svg      a share of all over time\n  \
+    cribrum draw quantiles --of took gate.log -o slow.svg             how slow, over time\n  \
+    cribrum draw spread --of took gate.log -o took.pdf                how values are distributed\n  \
+    cribrum draw bars --by path --of took gate.log -o paths.svg       groups beside each other\n  \
+    cribrum draw heat --of took gate.log -o heat.svg                  values against time\n  \
+    cribrum draw overlay --from 06:00..06:30 --with 06:38..07:08 logs/ -o two.svg\n  \
+    cribrum draw volume logs/ -o volume.csv                           the figures behind it")]
 pub(crate) struct Draw {
     #[command(subcommand)]
     pub(crate) plate: Plate,
@@ -549,19 +560,95 @@ pub(crate) struct Draw {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Plate {
     /// Entries over time, by level
-    Volume(Volume),
+    Volume(Drawn),
+    /// Entries over time, by the groups of anything: status, source, logger, kind
+    Groups(Grouped),
+    /// The share of all entries that passes the conditions, over time
+    Rate(Drawn),
+    /// Quantiles of a measure over time, as bands
+    Quantiles(Measured),
+    /// How the values of a measure are distributed, with p50, p95 and p99
+    Spread(Measured),
+    /// Groups beside each other: their entries, or p95 of a measure
+    Bars(Barred),
+    /// The values of a measure against time, as a grid
+    Heat(Measured),
+    /// Two windows, runs or sources laid over each other
+    Overlay(Overlaid),
 }
 
+/// What all plates are told.
 #[derive(Debug, Args)]
-pub(crate) struct Volume {
+pub(crate) struct Drawn {
     #[command(flatten)]
     pub(crate) pour: Pour,
-    /// The file to write; its ending decides between .svg and .pdf
+    /// The file to write; its ending decides between .svg, .pdf and .csv, the figures behind the chart
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: PathBuf,
     /// What the plate is called
     #[arg(long)]
     pub(crate) title: Option<String>,
+    /// The colours: chalk for paper, dusk for a dark page
+    #[arg(long, value_enum, default_value_t = Sheet::Chalk)]
+    pub(crate) palette: Sheet,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Sheet {
+    /// Dark on light
+    Chalk,
+    /// Light on dark
+    Dusk,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Grouped {
+    #[command(flatten)]
+    pub(crate) drawn: Drawn,
+    /// What entries are grouped by: a field, level, logger, source, layout, kind, run
+    #[arg(long, value_name = "WHAT")]
+    pub(crate) by: String,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Measured {
+    #[command(flatten)]
+    pub(crate) drawn: Drawn,
+    /// What is measured: took, another field with a number, or one behind words of the message
+    #[arg(long, value_name = "MEASURE", default_value = "took")]
+    pub(crate) of: String,
+    /// A logarithmic axis of values
+    #[arg(long, conflicts_with = "linear")]
+    pub(crate) log: bool,
+    /// A linear axis of values
+    #[arg(long)]
+    pub(crate) linear: bool,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct Barred {
+    #[command(flatten)]
+    pub(crate) drawn: Drawn,
+    /// What entries are grouped by: a field, level, logger, source, layout, kind, run, or a length of time such as 5min
+    #[arg(long, value_name = "WHAT")]
+    pub(crate) by: String,
+    /// Draw p95 of a measure instead of entries
+    #[arg(long, value_name = "MEASURE")]
+    pub(crate) of: Option<String>,
+}
+
+#[derive(Debug, Args)]
+#[command(mut_arg("from", |arg| arg
+    .value_name("WHAT")
+    .required(true)
+    .help("The first: 06:00..06:30, before 06:38, run = 1, the name of a source, everything, pan, or a condition")))]
+#[command(mut_arg("to", |arg| arg.hide(true)))]
+pub(crate) struct Overlaid {
+    #[command(flatten)]
+    pub(crate) drawn: Drawn,
+    /// The second, in the same words
+    #[arg(long, value_name = "WHAT", allow_hyphen_values = true)]
+    pub(crate) with: String,
 }
 
 #[derive(Debug, Args)]

@@ -1,6 +1,7 @@
 //! How figures, spans, times and causes are written: by commands and by screens alike.
 
 mod cause;
+mod charts;
 mod differences;
 mod figures;
 mod measures;
@@ -13,6 +14,9 @@ mod times;
 mod verdict;
 
 pub(crate) use cause::cause;
+pub(crate) use charts::{
+    axis_text, chart_axis, chart_csv, chart_plate, chart_title, names, width_text,
+};
 pub(crate) use differences::{rate_pair, times_text, took_pair};
 pub(crate) use figures::{count_text, counted, rate_text, size_text};
 pub(crate) use measures::{

@@ -4,6 +4,7 @@ use std::{collections::HashMap, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     EntryId,
+    chart::Ask,
     engine::{Lens, LensView, Shown, Snapshot, Survey},
     entry::IdKey,
     ingest::Problem,
@@ -90,7 +91,7 @@ pub(crate) struct Message {
 }
 
 /// What the screen on top has under its cursor.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Here {
     pub(crate) entry: Option<EntryId>,
     /// The kind of the id under the cursor, where it is one.
@@ -99,6 +100,8 @@ pub(crate) struct Here {
     pub(crate) id: Option<IdKey>,
     /// What the column or the value under the cursor is of, to be grouped by.
     pub(crate) by: Option<By>,
+    /// The chart of what is shown, with the names of both sides where two are compared.
+    pub(crate) chart: Option<(Ask, Vec<String>)>,
 }
 
 /// A part of the help: keys and what they do.

@@ -188,6 +188,24 @@ impl Theme {
         }
     }
 
+    /// A ground between that of everything and the accent, 0 to 1; none where there are too few colours.
+    pub(crate) fn shade(&self, share: f64) -> Option<Color> {
+        let (accent, ground) = (self.style(Role::Accent).fg?, self.style(Role::Ground).bg?);
+        let (Color::Rgb(r, g, b), Color::Rgb(red, green, blue)) = (accent, ground) else {
+            return None;
+        };
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "from 0 to 255"
+        )]
+        let mix = |one: u8, other: u8| {
+            (f64::from(one) * share + f64::from(other) * (1.0 - share)).round().clamp(0.0, 255.0)
+                as u8
+        };
+        Some(Color::Rgb(mix(r, red), mix(g, green), mix(b, blue)))
+    }
+
     /// The colour of a level; of no level, the faint one.
     pub(crate) fn level(&self, level: Option<Level>) -> Style {
         let Some(level) = level else {

@@ -349,7 +349,7 @@ fn wrong_use_is_told_with_a_remedy() {
         (vec!["sift", &logs, "--zone", "Atlantis"], 2, "no time zone"),
         (vec!["sift", &logs, "--from", "noon"], 2, "`noon` is no time"),
         (vec!["sift", &logs, "--as", "xml"], 2, "possible values: text, jsonl, raw"),
-        (vec!["draw", "volume", &logs, "-o", "plate.png"], 2, "ends in .svg or .pdf"),
+        (vec!["draw", "volume", &logs, "-o", "plate.png"], 2, "ends in .svg, .pdf or .csv"),
         (vec!["trail", "", &logs], 2, "an id was expected"),
         (vec!["sift", "gone.log"], 3, "gone.log: there is no such file or folder"),
         (vec!["sift", &logs, "gone.log", "-w", "nothing here"], 3, "there is no such file"),

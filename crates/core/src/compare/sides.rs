@@ -20,7 +20,7 @@ pub enum Side {
 }
 
 impl Side {
-    pub(super) fn selection(&self, snapshot: &Snapshot, pass: &Pass) -> Option<Selection> {
+    pub(crate) fn selection(&self, snapshot: &Snapshot, pass: &Pass) -> Option<Selection> {
         match self {
             Self::Everything => Some(Selection::all(snapshot)),
             Self::Pan => Some(Selection::pan(snapshot)),

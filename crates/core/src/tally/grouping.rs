@@ -19,7 +19,7 @@ use super::{
 use crate::{
     engine::{
         Of, Pass, Snapshot,
-        pass::{self, Cell, Entries, Fold, Wanted},
+        pass::{self, Cell, Entries, Fold, Selection, Wanted},
     },
     entry::{Level, Severity},
     kinds::holes_for_words,
@@ -46,8 +46,18 @@ impl<A: Audience> Tally<A> {
     /// is asked; memory grows with the number of groups, up to a million.
     #[must_use]
     pub fn of(snapshot: &Snapshot, of: Of<'_>, question: &Question, pass: &Pass) -> Option<Self> {
+        Self::of_selection(snapshot, &of.selection(snapshot), question, pass)
+    }
+
+    /// The same of any entries.
+    pub(crate) fn of_selection(
+        snapshot: &Snapshot,
+        selection: &Selection,
+        question: &Question,
+        pass: &Pass,
+    ) -> Option<Self> {
         let fold = Grouping::<A>::of(question);
-        let measured = pass::run(snapshot, &of.selection(snapshot), &fold, pass)?;
+        let measured = pass::run(snapshot, selection, &fold, pass)?;
         let mut tally = measured.part.finish(question);
         (tally.entries, tally.unread) = (measured.of, measured.unread);
         Some(tally)

@@ -108,6 +108,19 @@ impl Sketch {
         counts
     }
 
+    /// The same in ranges that are equally wide.
+    #[must_use]
+    pub fn histogram_evenly(&self, (from, to): (f64, f64), ranges: usize) -> Vec<u64> {
+        let mut counts = vec![0; ranges];
+        // What is added takes the bounds off the scale that multiplies.
+        let shift = |value: f64| value - from;
+        for (bucket, count) in self.buckets.iter().filter(|_| ranges > 0) {
+            let value = value_of(*bucket).clamp(self.min, self.max);
+            counts[range_of(shift(value), (0.0, shift(to)), ranges)] += u64::from(*count);
+        }
+        counts
+    }
+
     /// Hands over how many values of this and of another fall in each bucket, from the smallest to the largest.
     pub(crate) fn beside(&self, other: &Self, hand: &mut dyn FnMut(u64, u64)) {
         let (mut mine, mut theirs) =

@@ -23,7 +23,7 @@ fn mistakes_stay_in_the_prompt() {
     desk.keys("«esc»d");
     assert_eq!(desk.message(), "nothing is left to draw");
     desk.keys("udxplan«enter»");
-    assert!(desk.screen().contains("a name that ends in .svg or .pdf"));
+    assert!(desk.screen().contains("a name that ends in .svg, .pdf or .csv"));
     let file = desk.home.path().join("plan.svg");
     desk.keys(&"«back»".repeat("volume.svgplan".len()));
     desk.event(Event::Paste(file.display().to_string())).keys("«enter»");

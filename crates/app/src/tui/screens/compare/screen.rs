@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use cribrum_core::{
+    chart::Ask,
     compare::{Comparison, Per},
     engine::{Pass, Snapshot},
     sieve::Mesh,
@@ -184,7 +185,9 @@ impl Screen for CompareView {
 
     fn here(&self, _: &Shared) -> Here {
         let entry = self.difference(self.cursor).map(|row| row.entry);
-        Here { entry, ..Here::default() }
+        let sides = Box::new(self.sides.clone().map(|named| named.side));
+        let names = self.sides.iter().map(|named| named.name.clone()).collect();
+        Here { entry, chart: Some((Ask::Overlay(sides), names)), ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {

@@ -186,7 +186,8 @@ impl Screen for Desk {
             Some(row) => row.same.as_ref().and_then(|same| By::of(same.path()?)),
             None => shared.columns.chosen().tallied_by(),
         };
-        Here { entry: self.entry(shared), id_kind: row.and_then(|row| row.id_kind), id: None, by }
+        let id_kind = row.and_then(|row| row.id_kind);
+        Here { entry: self.entry(shared), id_kind, by, ..Here::default() }
     }
 
     fn corner(&self, shared: &Shared) -> String {

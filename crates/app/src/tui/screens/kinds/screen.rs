@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use cribrum_core::{
+    chart::Ask,
     engine::{Of, Pass, Snapshot},
     kinds::{Kinds, Only, Order},
     sieve::Mesh,
@@ -190,7 +191,8 @@ impl Screen for KindsView {
 
     fn here(&self, _: &Shared) -> Here {
         let entry = self.kind(self.cursor).map(|kind| kind.first);
-        Here { entry, by: Some(By::Kind), ..Here::default() }
+        let chart = Some((Ask::Bars(By::Kind, None), Vec::new()));
+        Here { entry, by: Some(By::Kind), chart, ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {

@@ -1,6 +1,12 @@
-//! The plate: a chart that is looked at before it is saved.
+//! The plate: a chart of the pan, read on the screen and saved for a document.
 
+mod asking;
+mod axes;
+mod draw;
+mod reading;
+mod saving;
 mod screen;
+mod state;
 mod view;
 
 pub(crate) use screen::OPENING;

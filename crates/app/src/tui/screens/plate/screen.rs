@@ -1,19 +1,22 @@
 //! The plate as a screen.
 
-use std::path::PathBuf;
+use cribrum_core::{
+    chart::{Ask, Chart, Figures},
+    engine::{Pass, Snapshot},
+    entry::Level,
+    sieve::Mesh,
+    veil::Desk,
+};
+use cribrum_draw::SLICES;
+use ratatui::{buffer::Buffer, crossterm::event::KeyCode, layout::Rect};
 
-use cribrum_core::sieve::Sieve;
-use cribrum_draw::{Format, VolumePlate};
-use ratatui::{buffer::Buffer, layout::Rect};
-
-use super::view;
+use super::{state::PlateView, view};
 use crate::tui::{
-    context::{Context, Input, Question},
-    effect::Effect,
+    context::{Context, Request, Target},
     keys::{ENTER, Key, LEFT, RIGHT},
     screen::{
         Action, Binding,
-        Group::{Closer, Saving},
+        Group::{Closer, Saving, Sieve},
         Opened, Opening, Screen, actions_of,
     },
     shared::Shared,
@@ -34,24 +37,13 @@ pub(crate) const OPENING: Opening = Opening {
     anywhere: false,
 };
 
-/// A plate that is looked at.
-#[derive(Default)]
-struct PlateView {
-    /// What is drawn, once it is counted.
-    plate: Option<VolumePlate>,
-    /// The sieve and the number of entries that it was asked for.
-    of: Option<(Sieve, usize)>,
-    /// The column under the cursor, once it is moved.
-    cursor: Option<usize>,
-    area: Rect,
-}
-
 fn open(cx: &mut Context) -> Opened {
     if cx.shared.snapshot.pan.is_empty() {
         cx.tell("nothing is left to draw");
         return None;
     }
-    let mut view = PlateView::default();
+    let (ask, names) = cx.shared.here.chart.clone().unwrap_or((Ask::Volume, Vec::new()));
+    let mut view = PlateView::new(ask, names);
     view.count(cx);
     Some(Box::new(view))
 }
@@ -59,30 +51,103 @@ fn open(cx: &mut Context) -> Opened {
 static KEYS: &[Binding<PlateView>] = &[
     Binding::new(
         Saving,
-        &[Key::Char('x'), ENTER],
+        &[Key::Char('x')],
         "x",
-        "save the plate as SVG or PDF",
+        "save the plate as SVG or PDF, its figures as CSV",
         PlateView::ask_path,
     )
-    .footer("save SVG or PDF")
+    .footer("save")
     .leading(),
+    Binding::new(Closer, &[Key::Char('o')], "o", "another chart", PlateView::choose)
+        .footer("another chart")
+        .leading(),
     Binding::new(
         Closer,
-        &[LEFT, Key::Char('h')],
+        &[LEFT, Key::Char('h'), Key::Code(KeyCode::Up)],
         "← →",
         "read a column's figures",
-        |view: &mut PlateView, _| {
-            view.read(-1);
+        |view: &mut PlateView, _| view.read(-1),
+    )
+    .footer("read"),
+    Binding::new(
+        Closer,
+        &[RIGHT, Key::Char('l'), Key::Code(KeyCode::Down)],
+        "← →",
+        "read a column's figures",
+        |view: &mut PlateView, _| view.read(1),
+    ),
+    Binding::new(
+        Closer,
+        &[ENTER],
+        "⏎",
+        "the entries under the cursor, on the desk",
+        |view: &mut PlateView, cx| {
+            let from = view.begins(&cx.shared);
+            if view.cut(true, cx) {
+                cx.request(Request::GoTo(Target::Time(from)));
+            }
         },
     )
-    .footer("read a column"),
+    .footer("entries"),
     Binding::new(
         Closer,
-        &[RIGHT, Key::Char('l')],
-        "← →",
-        "read a column's figures",
-        |view: &mut PlateView, _| {
-            view.read(1);
+        &[Key::Char('b')],
+        "b",
+        "begin a window here; again: take it back",
+        |view: &mut PlateView, cx| {
+            view.begun = match view.begun {
+                None => view.cursor,
+                Some(_) => None,
+            };
+            if view.cursor.is_none() {
+                cx.tell("← → put the cursor on a column first");
+            }
+        },
+    )
+    .footer("begin a window"),
+    Binding::new(
+        Sieve,
+        &[Key::Char('=')],
+        "= -",
+        "keep only what is under the cursor, or in the window; drop it",
+        |view: &mut PlateView, cx| {
+            view.cut(true, cx);
+        },
+    ),
+    Binding::new(
+        Sieve,
+        &[Key::Char('-')],
+        "= -",
+        "keep only what is under the cursor, or in the window; drop it",
+        |view: &mut PlateView, cx| {
+            view.cut(false, cx);
+        },
+    ),
+    Binding::new(
+        Sieve,
+        &[Key::Char('e')],
+        "e",
+        "only errors; again: all levels",
+        |_: &mut PlateView, cx| {
+            let floor = cx.shared.sieve().floor();
+            let errors = floor != Some(Level::Error);
+            cx.alter(|sieve| sieve.set_floor(errors.then_some(Level::Error)));
+        },
+    )
+    .footer("errors"),
+    Binding::new(
+        Closer,
+        &[Key::Char('y')],
+        "y",
+        "values on a logarithmic axis, or on a linear one",
+        |view: &mut PlateView, cx| {
+            if view.ask.measure().is_none() {
+                cx.tell("only charts of values have such an axis");
+                return;
+            }
+            let now = view.chart.as_ref().is_some_and(|chart| view.across(chart).is_log());
+            view.log = Some(!now);
+            (view.cursor, view.begun) = (None, None);
         },
     ),
 ];
@@ -101,7 +166,7 @@ impl Screen for PlateView {
     fn region(&self) {}
 
     fn view(&self, shared: &Shared, area: Rect, buffer: &mut Buffer) {
-        view::draw(self.plate.as_ref(), self.cursor, shared, area, buffer);
+        view::draw(self, shared, area, buffer);
     }
 
     fn prepare(&mut self, area: Rect, _: &mut Context) {
@@ -109,65 +174,90 @@ impl Screen for PlateView {
     }
 
     fn back(&mut self, _: &mut Context) -> bool {
-        self.cursor.take().is_some()
+        self.begun.take().is_some() || self.cursor.take().is_some()
     }
 
     fn refreshed(&mut self, cx: &mut Context) {
-        if cx.shared.snapshot.settled() {
-            self.count(cx);
-        }
+        self.count(cx);
+    }
+
+    fn read_again(&mut self) {
+        (self.chart, self.of, self.asked) = (None, None, false);
     }
 }
 
 impl PlateView {
-    /// Moves the cursor over the columns; the first step puts it on the highest.
+    /// Moves the cursor over the columns or bars; the first step puts it on the highest.
     fn read(&mut self, by: isize) {
-        let Some(plate) = &self.plate else { return };
-        let slices = view::volume_in(plate, self.area).slices;
-        let last = slices.len().saturating_sub(1);
-        let highest = || (0..slices.len()).max_by_key(|at| slices[*at].total()).unwrap_or(0);
-        self.cursor = Some(match self.cursor {
+        let Some(chart) = self.drawn() else { return };
+        let places = self.places(&chart);
+        if places == 0 {
+            return;
+        }
+        let highest = || match &chart.figures {
+            Figures::Stacked(_, series) | Figures::Lines(_, series) => {
+                (0..places).max_by_key(|at| series.iter().map(|one| one.counts[*at]).sum::<u64>())
+            }
+            Figures::Values(_, values) => {
+                let high = |at: &usize| values[*at].quantile(0.95).unwrap_or(f64::NEG_INFINITY);
+                (0..places).max_by(|one, other| high(one).total_cmp(&high(other)))
+            }
+            Figures::Spread(_) => {
+                let counts = self.counts(&chart);
+                (0..places).max_by_key(|at| counts[*at])
+            }
+            Figures::Bars(_) => Some(0),
+        };
+        self.cursor = match self.cursor {
             None => highest(),
-            Some(at) => at.saturating_add_signed(by).min(last),
-        });
+            Some(at) => Some(at.saturating_add_signed(by).min(places - 1)),
+        };
     }
 
     /// Counts what is left, unless that has been done.
-    fn count(&mut self, cx: &mut Context) {
+    pub(super) fn count(&mut self, cx: &mut Context) {
         let snapshot = &cx.shared.snapshot;
         let of = (snapshot.sieve.clone(), snapshot.pan.len());
-        if self.of.as_ref() == Some(&of) {
+        if self.asked || !snapshot.settled() || self.of.as_ref() == Some(&of) {
             return;
         }
-        self.of = Some(of);
-        let title = format!("{} over time", cx.shared.title);
-        let zone = cx.shared.clock.zone.clone();
-        cx.look(
-            "plate",
-            true,
-            move |snapshot, pass| VolumePlate::of(snapshot, Some(title), Some(zone), pass),
-            |view: &mut Self, _, plate| view.plate = Some(plate),
-        );
+        (self.of, self.asked) = (Some(of), true);
+        let ask = self.ask.clone();
+        let find = move |snapshot: &Snapshot, pass: &Pass| {
+            Chart::<Desk>::of(snapshot, &ask, SLICES, pass).map(|chart| (ask, chart))
+        };
+        cx.look("plate", true, find, |view: &mut Self, cx, (ask, chart)| {
+            if ask == view.ask {
+                (view.chart, view.asked) = (Some(chart), false);
+                if let Some(places) = view.drawn().map(|chart| view.places(&chart)) {
+                    let within = |at: usize| at.min(places.saturating_sub(1));
+                    (view.cursor, view.begun) = (view.cursor.map(within), view.begun.map(within));
+                }
+            }
+            view.count(cx);
+        });
     }
 
-    /// Asks for the file to save to.
-    fn ask_path(&mut self, cx: &mut Context) {
-        let hint = "a name that ends in .svg or .pdf";
-        let input = Input::Text { optional: false };
-        let question = Question::of("save to", hint, input, |view: &mut Self, cx, text| {
-            let path = PathBuf::from(text.trim());
-            let Some(format) = Format::of(&path) else {
-                return Err((text.len(), "a name that ends in .svg or .pdf is needed".into()));
-            };
-            match view.plate.clone() {
-                Some(plate) => {
-                    let render = move || plate.render(format).map_err(|error| error.to_string());
-                    cx.emit(Effect::Save(path, Box::new(render)));
-                }
-                None => cx.tell("the plate is still being counted"),
-            }
-            Ok(())
-        });
-        cx.ask(question, "volume.svg");
+    /// When what is under the cursor begins.
+    fn begins(&self, shared: &Shared) -> i64 {
+        let slices = self.drawn().and_then(|chart| chart.slices());
+        let slice = slices.zip(self.chosen()).map(|(slices, (from, _))| slices.from(from));
+        slice.or(shared.snapshot.span().map(|(first, _)| first)).unwrap_or_default()
+    }
+
+    /// Keeps only the entries under the cursor, or holds them back; whether that could be done.
+    fn cut(&mut self, only: bool, cx: &mut Context) -> bool {
+        if self.cursor.is_none() {
+            cx.tell("← → put the cursor on a column first");
+            return false;
+        }
+        let Some(expr) = self.condition(&cx.shared) else {
+            cx.tell("no condition tells these entries from all others");
+            return false;
+        };
+        let expr = if only { expr } else { expr.negated() };
+        cx.alter(|sieve| sieve.meshes.push(Mesh::of(expr)));
+        (self.cursor, self.begun) = (None, None);
+        true
     }
 }

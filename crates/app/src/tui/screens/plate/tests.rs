@@ -8,12 +8,15 @@ use crate::{
     },
 };
 
+fn figure(screen: &str) -> String {
+    screen.lines().nth(2).unwrap().to_owned()
+}
+
 #[test]
 fn a_column_is_read_with_the_cursor_and_the_sieve_is_followed() {
     let mut desk = TestDesk::open((160, 47));
     let screen = desk.keys("d").screen();
-    assert!(screen.contains("3\u{2009}000 entries · a column is"), "{screen}");
-    let figure = |screen: &str| screen.lines().nth(2).unwrap().to_owned();
+    assert!(screen.contains("3\u{2009}000 entries · a column is 1 min"), "{screen}");
     let highest = figure(&desk.keys("«right»").screen());
     assert!(highest.contains(" … ") && highest.contains(" info"), "{highest}");
     let entries = |line: &str| -> usize {
@@ -23,11 +26,117 @@ fn a_column_is_read_with_the_cursor_and_the_sieve_is_followed() {
     let next = figure(&desk.keys("«right»").screen());
     assert!(entries(&next) <= entries(&highest), "{next}\n{highest}");
     assert!(figure(&desk.keys("«esc»").screen()).contains("a column is"));
-    desk.keys("slevel >= error«enter»");
-    let screen = desk.screen();
+    // Only errors, and all of them again.
+    desk.keys("e");
     let left = desk.left();
+    let screen = desk.screen();
     assert!(left < 200 && screen.contains(&format!("{left} entries · a column is")), "{screen}");
+    desk.keys("e");
+    assert_eq!(desk.left(), 3_000);
     assert_eq!(desk.keys("«esc»").app.top(), "desk");
+}
+
+#[test]
+fn a_window_is_cut_and_its_entries_are_opened() {
+    let mut desk = TestDesk::open((160, 47));
+    desk.keys("d=");
+    assert_eq!(desk.message(), "← → put the cursor on a column first");
+    desk.keys("«right»b«right»«right»=");
+    assert_eq!(desk.meshes().len(), 1);
+    assert!(desk.meshes()[0].starts_with("time in "), "{:?}", desk.meshes());
+    let cut = desk.left();
+    assert!(cut > 0 && cut < 1_000, "{cut}");
+    desk.keys("u«right»«enter»");
+    assert_eq!(desk.app.top(), "desk");
+    assert!(desk.left() > 0 && desk.left() < 3_000);
+}
+
+#[test]
+fn each_chart_is_drawn_of_what_there_is() {
+    for (size, theme) in [
+        ((160, 47), Theme::of(Some(Palette::Dusk), true)),
+        ((80, 24), Theme::of(Some(Palette::Chalk), true)),
+        ((80, 24), Theme::of(None, false)),
+    ] {
+        let mut desk = TestDesk::with(Opened { size, theme, ..Opened::default() });
+        desk.keys("d");
+        for (key, title, says) in [
+            ("took over time", "took over time", "p95"),
+            ("how took is", "how took is distributed", "axis; y changes it"),
+            ("took against", "took against time", "many"),
+            ("by source", "entries over time by source", "gate"),
+            ("by status", "entries over time by status", "504"),
+            ("entries by path", "entries by path", "/crossings/{n}"),
+            ("p95 of took by", "p95 of took by path", "8.2"),
+            ("entries by kind", "entries by kind", "hold placed"),
+            ("share of all", "share of all entries", "100"),
+        ] {
+            // The list may be longer than the screen: what is typed finds a row.
+            let screen = desk.keys(&format!("o{key}«enter»")).screen();
+            assert!(
+                screen.contains(title) && screen.contains(says),
+                "{title} at {size:?}: {screen}"
+            );
+            let read = desk.keys("«right»").screen();
+            assert_ne!(figure(&read), figure(&screen), "{title}: a place is read");
+            desk.keys("«esc»");
+        }
+    }
+}
+
+#[test]
+fn what_is_typed_is_drawn_and_what_is_not_there_is_told() {
+    let mut desk = TestDesk::open((120, 40));
+    let screen = desk.keys("dolevel over«back»«enter»").screen();
+    assert!(screen.contains("by level"), "{screen}");
+    let screen = desk.keys("onobody«enter»").screen();
+    assert!(
+        screen.contains("None of the 3\u{2009}000 entries has nobody; o draws something else."),
+        "{screen}"
+    );
+    desk.keys("«esc»");
+    // Two windows from the compare screen, laid over each other.
+    desk.keys("@06:38«enter»m«enter»@06:48«enter»m«enter»Cd");
+    let screen = desk.screen();
+    assert!(screen.contains("two windows laid over each other"), "{screen}");
+    assert!(
+        screen.contains("between the marks") && screen.contains("the rest of the time"),
+        "{screen}"
+    );
+    // From the tally, what it shows.
+    let screen = desk.keys("«esc»«esc»cpd").screen();
+    assert!(screen.contains("p95 of took by path"), "{screen}");
+}
+
+#[test]
+fn a_plate_is_saved_in_each_form() {
+    let home = tempfile::tempdir().unwrap();
+    let mut desk = TestDesk::open((120, 40));
+    for name in ["errors.pdf", "errors.svg", "errors.csv"] {
+        let path = home.path().join(name);
+        desk.keys("dex");
+        for _ in "volume.pdf".chars() {
+            desk.keys("«back»");
+        }
+        desk.keys(&format!("{}«enter»", path.display()));
+        desk.wait_for_message("saved");
+        let bytes = std::fs::read(&path).unwrap();
+        match name {
+            "errors.pdf" => assert!(bytes.starts_with(b"%PDF-")),
+            "errors.svg" => {
+                let text = String::from_utf8(bytes).unwrap();
+                assert!(
+                    text.contains("Entries over time by level") && text.contains("level ≥ error"),
+                    "{text}"
+                );
+            }
+            _ => {
+                let text = String::from_utf8(bytes).unwrap();
+                assert!(text.starts_with("time,error,fatal\n2026-03-14T06:"), "{text}");
+            }
+        }
+        desk.keys("e«esc»");
+    }
 }
 
 #[test]

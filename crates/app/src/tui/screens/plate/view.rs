@@ -1,182 +1,204 @@
-//! A plate before it is saved: entries over time, by level.
+//! A chart before it is saved: what it is of on top, the marks and their axes, and what they stand for.
 
 use cribrum_core::{
-    entry::Level,
-    volume::{Slice, Volume},
+    chart::{Ask, Chart, Figures},
+    veil::Desk,
 };
-use cribrum_draw::VolumePlate;
-use ratatui::{buffer::Buffer, layout::Rect};
+use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
+use super::{draw as marks, reading::under, state::PlateView};
 use crate::{
-    present::{cells, count_text, span_text},
+    present::{cells, chart_axis, chart_title, count_text, counted, names, width_text},
     tui::{
         shared::Shared,
         theme::Role,
-        widgets::{Part, heading, put, put_right, round_ticks, stack},
+        widgets::{heading, put},
     },
 };
 
-/// Where the chart stands in the screen.
-fn chart_area(area: Rect) -> Rect {
+/// Where the marks stand in the screen.
+pub(super) fn plot_area(area: Rect) -> Rect {
     Rect {
         x: area.x + 12,
-        y: area.y + 4,
+        y: area.y + 5,
         width: area.width.saturating_sub(16),
-        height: area.height.saturating_sub(9),
+        height: area.height.saturating_sub(10),
     }
 }
 
-/// The volume with as many slices as there are cells.
-pub(super) fn volume_in(plate: &VolumePlate, area: Rect) -> Volume {
-    plate.volume().coarser(usize::from(chart_area(area).width).max(1))
+/// Where bars lie that go to the right.
+pub(super) fn bars_area(area: Rect) -> Rect {
+    Rect {
+        x: area.x + 3,
+        y: area.y + 4,
+        width: area.width.saturating_sub(6),
+        height: area.height.saturating_sub(5),
+    }
 }
 
-pub(super) fn draw(
-    plate: Option<&VolumePlate>,
-    cursor: Option<usize>,
-    shared: &Shared,
-    area: Rect,
-    buffer: &mut Buffer,
-) {
+pub(super) fn draw(view: &PlateView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    heading(shared, "plate", "entries over time, by level", area, buffer);
-    let Some(plate) = plate else {
-        let counting = "counting what is left …";
-        put(buffer, area.x + 2, area.y + 2, area.width - 4, counting, theme.style(Role::Dim));
+    let title = shared.own_text(&chart_title(&view.ask));
+    heading(shared, "plate", &title, area, buffer);
+    let dim = theme.style(Role::Dim);
+    let Some(chart) = view.drawn() else {
+        put(buffer, area.x + 2, area.y + 2, area.width - 4, "counting what is left …", dim);
         return;
     };
-    let chart = chart_area(area);
-    let volume = volume_in(plate, area);
-    let chosen = cursor.and_then(|at| Some((at, volume.slices.get(at)?)));
-    match chosen {
-        Some((at, slice)) => figures(shared, &volume, at, slice, area, buffer),
-        None => {
-            let text = format!(
-                "{} entries · a column is {} · ← → read one",
-                count_text(usize::try_from(volume.total()).unwrap_or(usize::MAX)),
-                span_text(volume.width)
-            );
-            put(buffer, area.x + 2, area.y + 2, area.width - 4, &text, theme.style(Role::Dim));
-        }
+    if chart.is_empty() {
+        put(buffer, area.x + 2, area.y + 2, area.width - 4, &nothing(&chart, shared), dim);
+        return;
     }
-    let ticks = round_ticks(u64::from(volume.peak()), u64::from(chart.height / 4).clamp(2, 6));
-    let top = ticks.last().copied().unwrap_or(1);
-    for value in ticks {
-        let row = u64::from(chart.height) * value / top;
-        let y = chart.bottom() - u16::try_from(row).unwrap_or(0);
-        let figure = count_text(usize::try_from(value).unwrap_or(usize::MAX));
-        put_right(buffer, chart.x - 1, y, 11, &figure, theme.style(Role::Faint));
-        if value > 0 {
-            for x in (chart.x..chart.right()).step_by(2) {
-                put(buffer, x, y, 1, theme.glyphs.dot, theme.style(Role::Rule));
+    match view.chosen() {
+        Some(chosen) => {
+            let mut x = area.x + 2;
+            for (words, style) in under(view, shared, &chart, chosen) {
+                let room = area.right().saturating_sub(x + 1);
+                x += put(buffer, x, area.y + 2, room, &words, style) + 3;
             }
         }
+        None => drop(put(buffer, area.x + 2, area.y + 2, area.width - 4, &summary(&chart), dim)),
     }
-    for x in chart.x..chart.right() {
-        put(buffer, x, chart.bottom(), 1, theme.glyphs.across, theme.style(Role::Rule));
+    let plot = plot_area(area);
+    if !matches!(chart.figures, Figures::Bars(_)) && plot.y >= 2 {
+        let axis = shared.own_text(&chart_axis(&view.ask));
+        put(buffer, area.x + 2, area.y + 3, 30, &axis, theme.style(Role::Faint));
     }
-    columns(shared, &volume, top, chosen.map(|(at, _)| at), chart, buffer);
-    legend(shared, &volume.slices, Rect { y: chart.bottom() + 3, ..area }, buffer);
+    if plot.height < 3 || plot.width < 10 {
+        return;
+    }
+    marks::chart(view, shared, &chart, plot, buffer);
+    legend(view, shared, &chart, Rect { y: plot.bottom() + 3, ..area }, buffer);
 }
 
-/// All columns, with the round times under them.
-fn columns(
-    shared: &Shared,
-    volume: &Volume,
-    top: u64,
-    chosen: Option<usize>,
-    chart: Rect,
-    buffer: &mut Buffer,
-) {
-    let theme = &shared.theme;
-    let columns = volume.slices.len().max(1);
-    let x =
-        |at: usize| chart.x + u16::try_from(usize::from(chart.width) * at / columns).unwrap_or(0);
-    let ticks = Volume::over(volume.start, volume.end() - 1, usize::from(chart.width) / 12).width;
-    for (at, slice) in volume.slices.iter().enumerate() {
-        let (from, to) = (x(at), x(at + 1));
-        let width = if to - from >= 4 { to - from - 1 } else { to - from };
-        let bar = Rect { x: from, width, ..chart };
-        if chosen == Some(at) {
-            buffer.set_style(bar, theme.style(Role::Selection));
-            put(buffer, from, chart.bottom(), 1, theme.glyphs.pointer, theme.style(Role::Accent));
+/// Why nothing is drawn.
+fn nothing(chart: &Chart<Desk>, shared: &Shared) -> String {
+    let entries = counted(usize::try_from(chart.entries).unwrap_or(usize::MAX), "entry");
+    match (&chart.ask, chart.ask.measure()) {
+        _ if chart.entries == 0 => {
+            "No entry is in the pan: the sieve holds all of them back.".to_owned()
         }
-        let parts = counts(slice).map(|(level, count)| Part {
-            count: u64::from(count),
-            style: theme.level(level),
-            fill: theme.glyphs.fills[level.map_or(0, |level| level.index() + 1)],
+        (Ask::Bars(by, None) | Ask::Groups(by), _) => {
+            format!(
+                "None of the {entries} has {}; o draws something else.",
+                shared.own_text(&by.to_string())
+            )
+        }
+        (_, Some(of)) => {
+            let of = shared.own_text(&of.to_string());
+            let left = match chart.left_out {
+                0 => String::new(),
+                count => format!(
+                    ", {} can't be measured",
+                    counted(usize::try_from(count).unwrap_or(0), "value")
+                ),
+            };
+            format!("None of the {entries} has a value of {of}{left}; o draws something else.")
+        }
+        _ => "There is nothing to draw; o draws something else.".to_owned(),
+    }
+}
+
+/// How many entries are drawn, and how to read one place.
+fn summary(chart: &Chart<Desk>) -> String {
+    let entries = counted(usize::try_from(chart.entries).unwrap_or(usize::MAX), "entry");
+    let mut text = entries;
+    match chart.slices() {
+        Some(slices) => {
+            text.push_str(&format!(" · a column is {} · ← → read one", width_text(slices.width)));
+        }
+        None if matches!(chart.figures, Figures::Bars(_)) => text.push_str(" · ← → read a bar"),
+        None => text.push_str(" · ← → read a range"),
+    }
+    if chart.without > 0 {
+        let count = counted(usize::try_from(chart.without).unwrap_or(usize::MAX), "entry");
+        text.push_str(&format!(" · {count} without it"));
+    }
+    if chart.left_out > 0 {
+        let count = counted(usize::try_from(chart.left_out).unwrap_or(usize::MAX), "value");
+        text.push_str(&format!(" · {count} could not be measured"));
+    }
+    if chart.undrawn > 0 {
+        let what = counted(chart.undrawn, "group");
+        text.push_str(&match chart.figures {
+            Figures::Bars(_) => format!(" · {what} more not drawn"),
+            _ => format!(" · {what} drawn as one"),
         });
-        stack(&parts, top, bar, theme.is_unicode(), buffer);
-        let time = volume.start + volume.width * i64::try_from(at).unwrap_or(0);
-        // The first column that reaches a round time carries it.
-        let tick = (time + volume.width - 1).div_euclid(ticks) * ticks;
-        if tick >= time {
-            let label = shared.clock.format(tick, form(volume));
-            let room = chart.right().saturating_sub(from);
-            if cells(&label) <= usize::from(room) {
-                put(buffer, from, chart.bottom() + 1, room, &label, theme.style(Role::Dim));
+    }
+    if chart.unread > 0 {
+        text.push_str(&format!(" · {} could not be read", counted(chart.unread, "entry")));
+    }
+    text
+}
+
+/// What the marks stand for.
+fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, buffer: &mut Buffer) {
+    let theme = &shared.theme;
+    let (mut x, mut y) = (area.x + 12, area.y);
+    let mut say = |sign: &str, words: &str, style: Style| {
+        let needed = u16::try_from(cells(words)).unwrap_or(u16::MAX).saturating_add(3);
+        if x.saturating_add(needed) > area.right() && x > area.x + 12 && y == area.y {
+            (x, y) = (area.x + 12, y + 1);
+        }
+        let room = area.right().saturating_sub(x + 1);
+        x += put(buffer, x, y, room.min(2), sign, style) + 1;
+        x += put(buffer, x, y, area.right().saturating_sub(x + 1), words, style) + 4;
+    };
+    let unicode = theme.is_unicode();
+    match &chart.figures {
+        Figures::Stacked(_, series) | Figures::Lines(_, series) => {
+            let names = names(chart, &shared.snapshot, &shared.clock, &view.names);
+            for (at, (one, name)) in series.iter().zip(names).enumerate() {
+                let style = match (&chart.ask, at) {
+                    (Ask::Overlay(_), 0) => theme.style(Role::Dim),
+                    (Ask::Overlay(_), _) => theme.style(Role::Accent),
+                    _ => marks::style_of(shared, at, &one.label),
+                };
+                let sign = match &one.label {
+                    cribrum_core::chart::Label::Level(level) => {
+                        level.map_or(" ", |level| theme.glyphs.severity[level.index()])
+                    }
+                    _ if unicode => "■",
+                    label => marks::fill_of(shared, at, label),
+                };
+                let total = count_text(usize::try_from(one.total()).unwrap_or(usize::MAX));
+                say(sign, &format!("{} {total}", shared.own_text(&name)), style);
             }
         }
-    }
-}
-
-/// What the column under the cursor counts.
-fn figures(
-    shared: &Shared,
-    volume: &Volume,
-    at: usize,
-    slice: &Slice,
-    area: Rect,
-    buffer: &mut Buffer,
-) {
-    let theme = &shared.theme;
-    let from = volume.start + volume.width * i64::try_from(at).unwrap_or(0);
-    let form = if form(volume) == "%H:%M" { "%H:%M:%S" } else { form(volume) };
-    let (one, other) =
-        (shared.clock.format(from, form), shared.clock.format(from + volume.width, form));
-    let total = usize::try_from(slice.total()).unwrap_or(usize::MAX);
-    let text = format!("{one} … {other}   {} entries", count_text(total));
-    let mut x = area.x + 2;
-    x += put(buffer, x, area.y + 2, area.width - 4, &text, theme.style(Role::Text)) + 3;
-    for (level, count) in counts(slice).into_iter().rev().filter(|(_, count)| *count > 0) {
-        let name = level.map_or("no level", Level::name);
-        let text = format!("{} {name}", count_text(usize::try_from(count).unwrap_or(usize::MAX)));
-        let room = area.right().saturating_sub(x + 1);
-        x += put(buffer, x, area.y + 2, room, &text, theme.level(level)) + 3;
-    }
-}
-
-fn form(volume: &Volume) -> &'static str {
-    const MINUTE: i64 = 60_000_000_000;
-    match (volume.end() - volume.start, volume.width) {
-        (span, _) if span > 1_440 * MINUTE => "%d %b %H:%M",
-        (_, width) if width < MINUTE => "%H:%M:%S",
-        _ => "%H:%M",
-    }
-}
-
-/// The counts from no level and trace at the foot to fatal on top.
-fn counts(slice: &Slice) -> [(Option<Level>, u32); 7] {
-    let mut all = [(None, slice.none); 7];
-    for level in Level::ALL {
-        all[level.index() + 1] = (Some(level), slice.levels[level.index()]);
-    }
-    all
-}
-
-fn legend(shared: &Shared, slices: &[Slice], area: Rect, buffer: &mut Buffer) {
-    let mut x = area.x + 12;
-    for at in 0..7 {
-        let sum: u64 = slices.iter().map(|slice| u64::from(counts(slice)[at].1)).sum();
-        if sum == 0 {
-            continue;
+        Figures::Values(..) if matches!(chart.ask, Ask::Heat(_)) => {
+            let shade = |share| {
+                theme
+                    .shade(share)
+                    .map_or(theme.style(Role::Accent), |colour| Style::new().fg(colour))
+            };
+            say(if unicode { "■" } else { "." }, "few entries", shade(0.3));
+            say(if unicode { "■" } else { "#" }, "many", shade(1.0));
         }
-        let level = counts(&slices[0])[at].0;
-        let glyph = level.map_or(" ", |level| shared.theme.glyphs.severity[level.index()]);
-        let name = level.map_or("no level", Level::name);
-        let style = shared.theme.level(level);
-        x += put(buffer, x, area.y, 2, glyph, style) + 1;
-        let text = format!("{name} {}", count_text(usize::try_from(sum).unwrap_or(usize::MAX)));
-        x += put(buffer, x, area.y, area.right().saturating_sub(x), &text, style) + 4;
+        Figures::Values(..) => {
+            let (accent, faint) = (theme.style(Role::Accent), theme.style(Role::Faint));
+            say(if unicode { "━" } else { "#" }, "p50", accent);
+            let shaded = theme.shade(1.0).is_some() && unicode;
+            for (words, share, sign, ascii, style) in [
+                ("p5 – p50", 0.26, "░", ".", accent),
+                ("p50 – p95", 0.42, "▒", ":", accent),
+                ("p95 – p99", 0.16, "░", ".", faint),
+            ] {
+                let ground = theme.shade(share).filter(|_| shaded);
+                let style = ground.map_or(style, |ground| theme.style(Role::Dim).bg(ground));
+                let sign = if shaded {
+                    " "
+                } else if unicode {
+                    sign
+                } else {
+                    ascii
+                };
+                say(sign, words, style);
+            }
+        }
+        Figures::Spread(_) => {
+            let kind = if view.across(chart).is_log() { "logarithmic" } else { "linear" };
+            say("", &format!("{kind} axis; y changes it"), theme.style(Role::Faint));
+        }
+        Figures::Bars(_) => {}
     }
 }

@@ -175,7 +175,7 @@ impl Screen for RequestsView {
             entry: Some(request.first),
             id_kind: self.kind,
             id: Some(request.key),
-            by: None,
+            ..Here::default()
         })
     }
 

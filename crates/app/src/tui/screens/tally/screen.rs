@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use cribrum_core::{
+    chart::Ask,
     engine::{Of, Pass, Snapshot},
     sieve::Mesh,
     tally::{Order, Question as Asked, Tally},
@@ -218,7 +219,12 @@ impl Screen for TallyView {
 
     fn here(&self, _: &Shared) -> Here {
         let entry = self.group(self.cursor).map(|group| group.largest);
-        Here { entry, by: self.question.by.first().cloned(), ..Here::default() }
+        let by = self.question.by.first().cloned();
+        // As it is ordered: by values, or by entries.
+        let measured = matches!(self.order.0, Order::Quantile(_) | Order::Max);
+        let of = self.question.of.clone().filter(|_| measured);
+        let chart = by.clone().map(|by| (Ask::Bars(by, of), Vec::new()));
+        Here { entry, by, chart, ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {
