@@ -76,19 +76,31 @@ const SHOTS: [Shot; 19] = [
     },
     Shot { name: "requests", keys: &["r"], shows: "half within", ..PLAIN },
     Shot {
-        name: "session",
-        light: true,
-        keys: &["s", "=id = 7f3a9c21e0b4d86f", "Enter", "t", "("],
-        shows: "session",
-        ..PLAIN
-    },
-    Shot {
         name: "compare",
         keys: &["r", "^half within", "m", "/", "=seats 201", "Enter", "^993 requests", "m", "C"],
         shows: "longer by",
         ..PLAIN
     },
     Shot { name: "plate", keys: &["d"], shows: "a column is", ..PLAIN },
+    Shot {
+        name: "kinds",
+        keys: &["K", "^acquirer.charge", "e", "Down", "Down", "Down", "h"],
+        shows: "different",
+        ..PLAIN
+    },
+    Shot {
+        name: "differences",
+        keys: &["@", "=06:38", "Enter", "m", "Enter", "@", "=06:48", "Enter", "m", "Enter", "C"],
+        shows: "AcquirerTimeout",
+        ..PLAIN
+    },
+    Shot {
+        name: "quantiles",
+        light: true,
+        keys: &["d", "^a column is", "o", "=took over", "Enter"],
+        shows: "p50 – p95",
+        ..PLAIN
+    },
     Shot { name: "intake", keys: &["i"], shows: "understood", ..PLAIN },
     Shot {
         name: "empty",
@@ -170,35 +182,11 @@ const SHOTS: [Shot; 19] = [
         ..PLAIN
     },
     Shot { name: "veil", keys: &["v"], shows: "finds the number", ..PLAIN },
-    Shot {
-        name: "veil-rule",
-        light: true,
-        keys: &["v", "n", "=crossing"],
-        shows: "finds 6",
-        ..PLAIN
-    },
     Shot { name: "help", keys: &["?"], shows: "what every key does", ..PLAIN },
     Shot {
         name: "tally",
         keys: &["c", "^/crossings/{n}/seats", "p"],
         shows: "/crossings/{n}/seats",
-        ..PLAIN
-    },
-    Shot {
-        name: "order",
-        keys: &[
-            "s",
-            "=source = gate and has took",
-            "Enter",
-            "+",
-            "=took",
-            "Enter",
-            ",",
-            "Down",
-            "Enter",
-            "|",
-        ],
-        shows: "by took, largest first",
         ..PLAIN
     },
 ];

@@ -25,14 +25,14 @@ pub(crate) struct Conditions {
 }
 
 impl Conditions {
-    /// The sieve, with clock times on the day of `last`.
+    /// The sieve, with clock times on the day of `last`, and times that count from the first entry.
     ///
     /// # Errors
     ///
     /// What is wrong with a condition, with the condition and a mark under the place.
-    pub(crate) fn sieve(&self, last: Option<i64>) -> Result<Sieve, String> {
+    pub(crate) fn sieve(&self, first: Option<i64>, last: Option<i64>) -> Result<Sieve, String> {
         let kinds = self.kinds.clone();
-        let context = Context { zone: self.zone.clone(), last, kinds, ..Context::default() };
+        let context = Context { zone: self.zone.clone(), first, last, kinds, ..Context::default() };
         let mut sieve = Sieve::default();
         for kept in &self.kept {
             let more = kept.sieve(&context);
@@ -60,14 +60,14 @@ impl Conditions {
     ///
     /// As of [`sieve`](Self::sieve).
     pub(crate) fn check(&self) -> Result<(), String> {
-        self.sieve(Some(0)).map(drop)
+        self.sieve(Some(0), Some(0)).map(drop)
     }
 
     /// The sieve, where it does not depend on what the last entry is.
     pub(crate) fn fixed(&self) -> Option<Sieve> {
         const LATER: i64 = 1_000 * 86_400 * 1_000_000_000;
-        let sieve = self.sieve(Some(0)).ok()?;
-        (self.sieve(Some(LATER)).ok()? == sieve).then_some(sieve)
+        let sieve = self.sieve(Some(0), Some(0)).ok()?;
+        (self.sieve(Some(LATER), Some(LATER)).ok()? == sieve).then_some(sieve)
     }
 
     /// The same with one more condition.

@@ -41,9 +41,10 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     asked.beside = true;
     let poured = pour::pour_asked(asked)?;
     let snapshot = &poured.snapshot;
-    let last = snapshot.span().map(|(_, last)| last);
+    let (start, last) = snapshot.span().unzip();
     let kinds = pour::settings(&from)?.kind_names();
-    let context = Context { zone: poured.zone.clone(), last, kinds, ..Context::default() };
+    let context =
+        Context { zone: poured.zone.clone(), first: start, last, kinds, ..Context::default() };
     let read = |text: &str| {
         side(text, snapshot, &context)
             .map_err(|message| Stop::usage(format!("`{}`: {message}", harmless(text))))

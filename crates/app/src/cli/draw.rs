@@ -41,8 +41,9 @@ pub(super) fn run(args: &Draw) -> Result<Exit, Stop> {
         (Some(ask), _) => (ask, Vec::new()),
         (None, Plate::Overlay(overlay)) => {
             let texts = [first.unwrap_or_default(), overlay.with.clone()];
-            let last = snapshot.span().map(|(_, last)| last);
-            let context = Context { zone: poured.zone.clone(), last, ..Context::default() };
+            let (start, last) = snapshot.span().unzip();
+            let context =
+                Context { zone: poured.zone.clone(), first: start, last, ..Context::default() };
             let read = |text: &String| {
                 side(text, snapshot, &context)
                     .map_err(|message| Stop::usage(format!("`{}`: {message}", harmless(text))))

@@ -71,7 +71,7 @@ impl Following {
         form: Form,
         start: Start,
     ) -> Result<Self, Stop> {
-        if conditions.sieve(Some(0)).map_err(Stop::usage)?.asks_for_runs() {
+        if conditions.sieve(Some(0), Some(0)).map_err(Stop::usage)?.asks_for_runs() {
             return Err(Stop::usage(
                 "which run an entry is from is known only when everything has been read; `run` can't be followed here, but on the desk",
             ));
@@ -95,7 +95,7 @@ impl Following {
         .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
         let first = engine.wait(|snapshot| snapshot.progress.read.0 >= snapshot.progress.read.1);
         let end = first.span().map(|(_, last)| last);
-        let mut sieve = conditions.sieve(end.or(Some(0))).map_err(Stop::usage)?;
+        let mut sieve = conditions.sieve(None, end.or(Some(0))).map_err(Stop::usage)?;
         if start == Start::End {
             sieve.sweep(first.arrival_in_files(0));
         }

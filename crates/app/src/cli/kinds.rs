@@ -82,8 +82,8 @@ fn only(
             return started
                 .ok_or_else(|| Stop::nothing("no program is seen to start in these sources"));
         }
-        let last = snapshot.span().map(|(_, last)| last);
-        let context = Context { zone: zone.cloned(), last, ..Context::default() };
+        let (start, last) = snapshot.span().unzip();
+        let context = Context { zone: zone.cloned(), first: start, last, ..Context::default() };
         let quoted = text.replace('\\', "\\\\").replace('"', "\\\"");
         let expr = Expr::parse(&format!("time >= \"{quoted}\""), &context);
         let moment = expr.ok().and_then(|expr| expr.window()).and_then(|(from, _)| from);

@@ -375,7 +375,7 @@ fn asks_beside(
     conditions: &Conditions,
     veil: &Veil,
 ) -> Result<bool, Stop> {
-    let sieve = conditions.sieve(Some(0)).map_err(Stop::usage)?;
+    let sieve = conditions.sieve(Some(0), Some(0)).map_err(Stop::usage)?;
     let piped = || found.sources.iter().any(|source| source.origin == Origin::Stdin);
     if sieve.asks_for_runs() || !sieve.asks_for_exchanges() || piped() {
         return Ok(sieve.asks_for_runs());
@@ -405,7 +405,8 @@ fn read(
             tell(&format!("{}: {problem}", source.name));
         }
     }
-    let sieve = conditions.sieve(snapshot.span().map(|(_, last)| last)).map_err(Stop::usage)?;
+    let (first, last) = snapshot.span().unzip();
+    let sieve = conditions.sieve(first, last).map_err(Stop::usage)?;
     let snapshot = if sieve.meshes.is_empty() {
         snapshot
     } else {
@@ -447,7 +448,7 @@ mod tests {
     }
 
     fn written(args: &Pour) -> Vec<String> {
-        let sieve = conditions(args).unwrap().sieve(Some(0)).unwrap();
+        let sieve = conditions(args).unwrap().sieve(Some(0), Some(0)).unwrap();
         sieve.meshes.iter().map(ToString::to_string).collect()
     }
 

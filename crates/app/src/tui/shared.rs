@@ -200,6 +200,7 @@ impl Shared {
         let marks = self.marks.iter().map(|mark| (mark.name.clone(), mark.time));
         query::Context {
             zone: Some(self.clock.zone.clone()),
+            first: self.snapshot.span().map(|(first, _)| first),
             last: self.snapshot.span().map(|(_, last)| last),
             marks: marks.collect(),
             kinds: self.settings.kind_names(),

@@ -72,7 +72,9 @@ impl<A: Audience> Survey<A> {
                 let counted = snapshot.runs().iter().map(|run| (run.number.to_string(), 1));
                 Self::counted(snapshot, counted)
             }
-            Path::Time | Path::Message | Path::Line | Path::Took => Self::default(),
+            Path::Time | Path::Message | Path::Line | Path::Took | Path::After { .. } => {
+                Self::default()
+            }
             Path::Kind => Self::of(snapshot, pass, &|entries, found| {
                 entries.each(&mut |id, entry, veiled: &Veiled<'_, '_, A>| {
                     let kind = veiled.text(kind::of(entry).into());

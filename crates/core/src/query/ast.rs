@@ -94,6 +94,13 @@ pub enum Path {
     Took,
     /// `run`: which life of its program within its source, counted from 1
     Run,
+    /// `took after "completed in"`: the number behind words of the message; the name tells its unit where it has none
+    After {
+        /// The name.
+        name: String,
+        /// The words.
+        words: String,
+    },
     /// A field by its dotted path.
     Field(String),
     /// A field exactly as written in the log, even where its name is one of the parts above.
@@ -149,6 +156,10 @@ impl fmt::Display for Path {
             Self::Run => "run",
             Self::Field(path) => path,
             Self::Literal(path) => return write!(f, ".{path}"),
+            Self::After { name, words } => {
+                write!(f, "{name} after ")?;
+                return write_quoted(f, words);
+            }
         })
     }
 }

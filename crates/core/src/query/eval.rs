@@ -2,7 +2,14 @@
 
 use std::cmp::Ordering;
 
-use super::{Expr, Literal, Op, Path, ast::LATEST, units, units::Quantity, words::Word};
+use super::{
+    Expr, Literal, Op, Path,
+    ast::LATEST,
+    numbers::{behind, compares},
+    units,
+    units::Quantity,
+    words::Word,
+};
 use crate::{
     entry::{
         Entry, Field, Role, Severity, Value, ids,
@@ -94,6 +101,9 @@ impl Expr {
             Self::And(items) => items.iter().all(|item| item.holds(subject)),
             Self::Or(items) => items.iter().any(|item| item.holds(subject)),
             Self::Not(inner) => !inner.holds(subject),
+            _ if matches!(self.path(), Some(Path::After { .. })) => {
+                self.judges_behind(&subject.entry.message)
+            }
             _ if self.path() == Some(&Path::Kind) => KindTest::of(self).holds(subject.entry),
             Self::Compare(path, ..)
             | Self::OneOf(path, _)
@@ -119,6 +129,23 @@ impl Expr {
             Self::Compare(_, Op::Equal, value) if is(value) => latest,
             Self::OneOf(_, values) if latest && values.iter().any(is) => true,
             _ => self.judges("run", &number.to_string()),
+        }
+    }
+
+    /// Whether the expression, which is on a number behind words, holds for a message.
+    fn judges_behind(&self, message: &str) -> bool {
+        let Some(Path::After { name, words }) = self.path() else { return false };
+        let Some(text) = behind(message, words) else { return false };
+        match self {
+            Self::Compare(_, op, value) => compares(name, text, *op, value),
+            Self::OneOf(_, values) => {
+                values.iter().any(|value| compares(name, text, Op::Equal, value))
+            }
+            Self::Between(_, from, to) => {
+                compares(name, text, Op::AtLeast, from) && compares(name, text, Op::AtMost, to)
+            }
+            Self::Matches(_, pattern) => pattern.0.is_match(text),
+            _ => true,
         }
     }
 
@@ -251,9 +278,13 @@ impl<'s> Subject<'s, '_> {
                 }
                 held
             }
-            Path::Time | Path::Level | Path::Source | Path::Layout | Path::Kind | Path::Run => {
-                false
-            }
+            Path::Time
+            | Path::Level
+            | Path::Source
+            | Path::Layout
+            | Path::Kind
+            | Path::After { .. }
+            | Path::Run => false,
         }
     }
 

@@ -8,6 +8,7 @@
 //! op      = "=" | "!=" | "<" | "<=" | ">" | ">=" | "~" | "!~"
 //! set     = "(" value { "," value } ")" | value ".." value
 //! value   = word | phrase | "mark" phrase
+//! path    = word [ "after" phrase ]
 //! ```
 //!
 //! Two-valued: comparing a field that is not there is false, and `!=` is `not =`.
@@ -35,6 +36,7 @@ mod complete;
 mod eval;
 mod lexer;
 mod needle;
+mod numbers;
 mod parse;
 mod predicate;
 mod units;
@@ -43,6 +45,8 @@ mod words;
 pub use ast::{Anchor, Expr, Literal, Op, Path, Pattern};
 pub(crate) use beside::{Beside, Part};
 pub use complete::{Hole, Slot, hole};
+pub use numbers::Unit;
+pub(crate) use numbers::{behind, read};
 pub(crate) use predicate::{Needs, Predicate, Sought};
 pub(crate) use units::{BUSY, IDLE, Quantity, is_duration_name, quantity, seconds};
 
@@ -53,6 +57,8 @@ use jiff::tz::TimeZone;
 pub struct Context {
     /// The zone of clock times; UTC where none is given.
     pub zone: Option<TimeZone>,
+    /// The time of the first entry, in nanoseconds UTC.
+    pub first: Option<i64>,
     /// The time of the last entry, in nanoseconds UTC: its day is the day of clock times.
     pub last: Option<i64>,
     /// Marks by name, in nanoseconds UTC.

@@ -31,6 +31,10 @@ impl Needles {
         if leaf.path() == Some(&Path::Kind) {
             return of_kind(leaf);
         }
+        if let Some(Path::After { words, .. }) = leaf.path() {
+            let texts = vec![plain_part(words)?];
+            return Some(Self { texts, any_case: false, names: false });
+        }
         // The number of a line stands nowhere in it.
         if leaf.path() == Some(&Path::Line) {
             return None;

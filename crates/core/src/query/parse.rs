@@ -146,13 +146,13 @@ impl Parser<'_> {
                 return Err(self.error("the name of a field was expected here"));
             };
             self.at += 1;
-            return Ok(Expr::Has(Path::of(&path)));
+            return Ok(Expr::Has(self.path(&path)));
         }
         if matches!(known, Some("and" | "or" | "in")) {
             return Err(self.error(format!("a condition was expected before `{word}`")));
         }
         self.at += 1;
-        let path = Path::of(word);
+        let path = self.path(word);
         if let Some(Token::Op(op)) = self.peek().cloned() {
             self.at += 1;
             return self.comparison(path, op);
@@ -167,6 +167,20 @@ impl Parser<'_> {
             return Ok(if negated { set.negated() } else { set });
         }
         Ok(Expr::Word(word.to_owned()))
+    }
+
+    /// The path of a name: with the words behind `after`, of the number behind them.
+    fn path(&mut self, name: &str) -> Path {
+        if let (Some(Token::Word(after)), Some((Token::Quoted(words), _))) =
+            (self.peek(), self.tokens.get(self.at + 1))
+            && after == "after"
+            && !words.is_empty()
+        {
+            let words = words.clone();
+            self.at += 2;
+            return Path::After { name: name.to_owned(), words };
+        }
+        Path::of(name)
     }
 
     fn comparison(&mut self, path: Path, op: &str) -> Result<Expr, Error> {
@@ -193,6 +207,11 @@ impl Parser<'_> {
                 place,
                 "ids have no order; compare them with = or !=, or match with ~",
             ));
+        }
+        if path == Path::Kind && op.starts_with(['<', '>']) {
+            let message =
+                "kinds have no order; write kind = \"seat {word} held\", or kind ~ \"held$\"";
+            return Err(Error::new(place, message));
         }
         if !quoted {
             fits(&path, op, &value, place)?;
@@ -335,8 +354,8 @@ fn fits(path: &Path, op: &str, value: &Literal, place: usize) -> Result<(), Erro
         }
         (Path::Line, Some(Quantity::Number(_))) => None,
         (Path::Line, _) => Some("`line` is a number"),
-        (Path::Kind, _) if ordered => {
-            Some("kinds have no order; write kind = \"seat {word} held\", or kind ~ \"held$\"")
+        (Path::After { .. }, None) if !op.contains('~') => {
+            Some("a number belongs here: took after \"completed in\" > 250ms")
         }
         _ => None,
     };

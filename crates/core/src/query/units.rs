@@ -190,6 +190,25 @@ pub(super) fn time(text: &str, at: usize, context: &Context) -> Result<(i64, Anc
         let by = (seconds * 1e9).round() as i64;
         return Ok((last.saturating_add(by), Anchor::End(by)));
     }
+    let missing =
+        |what: &str| Error::new(at, format!("no entry has a time yet, so there is no {what}"));
+    if text == "last" {
+        return context.last.map(|last| (last, Anchor::End(0))).ok_or_else(|| missing("last one"));
+    }
+    if text == "first" {
+        return context
+            .first
+            .map(|first| (first, Anchor::Fixed))
+            .ok_or_else(|| missing("first one"));
+    }
+    if text.starts_with('+')
+        && let Some(Quantity::Duration(seconds)) = quantity(text)
+    {
+        let first = context.first.ok_or_else(|| missing("beginning to count from"))?;
+        #[expect(clippy::cast_possible_truncation, reason = "a clamped number of nanoseconds")]
+        let by = (seconds * 1e9).round() as i64;
+        return Ok((first.saturating_add(by), Anchor::Fixed));
+    }
     fixed(text, at, context).map(|time| (time, Anchor::Fixed))
 }
 
@@ -206,7 +225,7 @@ fn fixed(text: &str, at: usize, context: &Context) -> Result<i64, Error> {
             at,
             format!(
                 "`{text}` is no time; write 06:38, 06:38:30, 2026-03-14T06:38:00Z, \
-                 \"2026-03-14 06:38\" or -15min"
+                 \"2026-03-14 06:38\", -15min, +15min, first or last"
             ),
         )
     };

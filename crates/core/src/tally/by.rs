@@ -140,7 +140,7 @@ impl By {
             Path::Time => Self::Slice(60_000_000_000),
             Path::Took => Self::field("took"),
             Path::Field(path) | Path::Literal(path) => Self::field(path),
-            Path::Line | Path::Id => return None,
+            Path::Line | Path::Id | Path::After { .. } => return None,
         })
     }
 

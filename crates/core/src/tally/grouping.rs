@@ -13,7 +13,6 @@ use std::{
 use super::{
     By, Measure, Shape, Sketch, Unit,
     groups::{Group, Key, Question, Tally},
-    measure,
     shorten::shaped,
 };
 use crate::{
@@ -24,6 +23,7 @@ use crate::{
     entry::{Level, Severity},
     kinds::holes_for_words,
     layout::LayoutId,
+    query::{behind, read},
     store::EntryId,
     veil::{Audience, Text},
 };
@@ -305,7 +305,7 @@ impl<A: Audience> Grouping<'_, A> {
     fn read(&self, part: &mut Groups<A>, now: &mut Current, text: &Text<'_, A>) {
         let written = text.as_str();
         let (name, value) = match &self.question.of {
-            Some(Measure::After { name, words }) => match Measure::behind(written, words) {
+            Some(Measure::After { name, words }) => match behind(written, words) {
                 Some(value) => (name.as_str(), value),
                 None if written.contains(words.as_str()) => (name.as_str(), ""),
                 None => return,
@@ -313,7 +313,7 @@ impl<A: Audience> Grouping<'_, A> {
             Some(of) => (of.name().rsplit('.').next().unwrap_or_default(), written),
             None => return,
         };
-        match measure::read(name, value) {
+        match read(name, value) {
             Some((unit, number)) => part.take(now, unit, number, Some(text)),
             None => {
                 part.left_out.0 += 1;

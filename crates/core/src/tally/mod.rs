@@ -8,11 +8,12 @@ mod measure;
 mod shorten;
 mod sketch;
 
+pub use crate::query::Unit;
 pub use by::{By, Shape};
 pub(crate) use condition::condition as condition_of;
 pub use grouping::{MOST_BY, MOST_GROUPS};
 pub use groups::{Group, Key, Order, Question, Tally};
-pub use measure::{Measure, Unit};
+pub use measure::Measure;
 pub(crate) use shorten::shaped;
 pub use sketch::{Sketch, bound_of, range_of};
 

@@ -13,16 +13,16 @@ const PAGE: &str = include_str!("../../../../docs/filter.md");
 /// An entry that each kind of condition holds for, and one that few do.
 const LINES: &str = concat!(
     "{\"time\":\"2026-03-14T06:40:00Z\",\"level\":\"warn\",\"logger\":\"booking.holds\",",
-    "\"msg\":\"seat hold: Timeout\",\"status\":503,\"path\":\"/crossings/112\",\"took\":\"300ms\",",
+    "\"msg\":\"seat hold: Timeout, waited 300ms\",\"status\":503,\"path\":\"/crossings/112\",\"took\":\"300ms\",",
     "\"size\":4096,\"user\":{\"id\":\"u-1\",\"tags\":[\"staff\"]},\"request_id\":\"7f3a9c21e0b4d86f\"}\n",
     "{\"time\":\"2026-03-14T06:45:00Z\",\"level\":\"W\",\"logger\":\"http.client\",",
     "\"msg\":\"asset\",\"status\":200,\"path\":\"/assets/app.css\",\"took\":\"2ms\",\"size\":10}\n",
 );
 
 fn context(snapshot: &Snapshot) -> Context {
-    let last = snapshot.span().map(|(_, last)| last);
+    let (first, last) = snapshot.span().unzip();
     let mark = last.unwrap() - 360_000_000_000;
-    Context { last, marks: vec![("second try".to_owned(), mark)], ..Context::default() }
+    Context { first, last, marks: vec![("second try".to_owned(), mark)], ..Context::default() }
 }
 
 #[test]

@@ -34,8 +34,8 @@ impl Context {
     fn add_conditions(&mut self) {
         let Some(conditions) = &self.shared.conditions else { return };
         let snapshot = &self.shared.snapshot;
-        let last = snapshot.span().map(|(_, last)| last);
-        let sieve = conditions.sieve(last.or(Some(0))).ok();
+        let (first, last) = snapshot.span().unzip();
+        let sieve = conditions.sieve(first.or(Some(0)), last.or(Some(0))).ok();
         let sieve =
             sieve.filter(|sieve| snapshot.loaded() || !sieve.meshes.iter().any(Mesh::is_timed));
         let Some(sieve) = sieve else { return };

@@ -135,16 +135,16 @@ fn summary(chart: &Chart<Desk>) -> String {
 fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let (mut x, mut y) = (area.x + 12, area.y);
-    let mut say = |sign: &str, words: &str, style: Style| {
+    let mut say = |sign: &str, words: &str, style: Style, word_style: Style| {
         let needed = u16::try_from(cells(words)).unwrap_or(u16::MAX).saturating_add(3);
         if x.saturating_add(needed) > area.right() && x > area.x + 12 && y == area.y {
             (x, y) = (area.x + 12, y + 1);
         }
         let room = area.right().saturating_sub(x + 1);
         x += put(buffer, x, y, room.min(2), sign, style) + 1;
-        x += put(buffer, x, y, area.right().saturating_sub(x + 1), words, style) + 4;
+        x += put(buffer, x, y, area.right().saturating_sub(x + 1), words, word_style) + 4;
     };
-    let unicode = theme.is_unicode();
+    let (unicode, dim) = (theme.is_unicode(), theme.style(Role::Dim));
     match &chart.figures {
         Figures::Stacked(_, series) | Figures::Lines(_, series) => {
             let names = names(chart, &shared.snapshot, &shared.clock, &view.names);
@@ -162,7 +162,7 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                     label => marks::fill_of(shared, at, label),
                 };
                 let total = count_text(usize::try_from(one.total()).unwrap_or(usize::MAX));
-                say(sign, &format!("{} {total}", shared.own_text(&name)), style);
+                say(sign, &format!("{} {total}", shared.own_text(&name)), style, style);
             }
         }
         Figures::Values(..) if matches!(chart.ask, Ask::Heat(_)) => {
@@ -171,12 +171,12 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                     .shade(share)
                     .map_or(theme.style(Role::Accent), |colour| Style::new().fg(colour))
             };
-            say(if unicode { "■" } else { "." }, "few entries", shade(0.3));
-            say(if unicode { "■" } else { "#" }, "many", shade(1.0));
+            say(if unicode { "■" } else { "." }, "few entries", shade(0.3), dim);
+            say(if unicode { "■" } else { "#" }, "many", shade(1.0), dim);
         }
         Figures::Values(..) => {
             let (accent, faint) = (theme.style(Role::Accent), theme.style(Role::Faint));
-            say(if unicode { "━" } else { "#" }, "p50", accent);
+            say(if unicode { "━" } else { "#" }, "p50", accent, dim);
             let shaded = theme.shade(1.0).is_some() && unicode;
             for (words, share, sign, ascii, style) in [
                 ("p5 – p50", 0.26, "░", ".", accent),
@@ -192,12 +192,17 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                 } else {
                     ascii
                 };
-                say(sign, words, style);
+                say(sign, words, style, dim);
             }
         }
         Figures::Spread(_) => {
             let kind = if view.across(chart).is_log() { "logarithmic" } else { "linear" };
-            say("", &format!("{kind} axis; y changes it"), theme.style(Role::Faint));
+            say(
+                "",
+                &format!("{kind} axis; y changes it"),
+                theme.style(Role::Faint),
+                theme.style(Role::Faint),
+            );
         }
         Figures::Bars(_) => {}
     }
