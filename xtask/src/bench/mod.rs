@@ -3,6 +3,7 @@
 //! Absolute times drift from machine to machine and from minute to minute; the ratios hold.
 
 mod desk;
+mod measuring;
 mod moving;
 
 use std::{
@@ -32,6 +33,8 @@ pub(crate) enum Part {
     Reading,
     /// Words, ids, predicates and exports
     Sifting,
+    /// Tallies, kinds and comparisons
+    Measuring,
     /// Memory, and the desk in a terminal
     Desk,
     /// The index of ids, trails and requests
@@ -70,6 +73,9 @@ pub(crate) fn run(entries: usize, parts: &[Part], check: bool) -> Result<()> {
     }
     if wanted(Part::Sifting) {
         rows.extend(sifting(&program, &logs, &files)?);
+    }
+    if wanted(Part::Measuring) {
+        rows.extend(measuring::rows(&program, &logs, &files)?);
     }
     if wanted(Part::Moving) {
         rows.extend(moving::rows(&program, folder.path())?);

@@ -136,3 +136,205 @@ fn the_mornings_questions_are_answered_in_a_few_keys() {
     desk.press(&["p", "t"]);
     desk.shows("longer than usual");
 }
+
+/// What booking's log says in messages that hold no number: how often, and the first and the last time.
+fn said(log: &str) -> BTreeMap<String, (u64, String, String)> {
+    let mut said: BTreeMap<String, (u64, String, String)> = BTreeMap::new();
+    for entry in log.lines().filter_map(|line| serde_json::from_str::<Value>(line).ok()) {
+        let (Some(message), Some(time)) = (entry["msg"].as_str(), entry["time"].as_str()) else {
+            continue;
+        };
+        if message.chars().all(|c| c.is_ascii_lowercase() || c == ' ') {
+            let kind = said
+                .entry(message.to_owned())
+                .or_insert_with(|| (0, time.to_owned(), time.to_owned()));
+            kind.0 += 1;
+            kind.1 = kind.1.clone().min(time.to_owned());
+            kind.2 = kind.2.clone().max(time.to_owned());
+        }
+    }
+    said
+}
+
+#[test]
+fn kinds_and_what_changed_are_those_of_the_log() {
+    let morning = Morning::write(20_000);
+    let home = morning.home.path();
+    let log = morning.path("logs").join("booking.log");
+    let want = said(&fs::read_to_string(&log).unwrap());
+    assert!(want.len() >= 6, "{want:?}");
+    let log = log.display().to_string();
+    let (code, out, _) = told(home, &["kinds", &log, "--as", "jsonl"]);
+    assert_eq!(code, 0);
+    morning.assert_clean("the kinds", &out);
+    let rows = json_lines(&out);
+    for (kind, (count, first, last)) in &want {
+        let row = rows
+            .iter()
+            .find(|row| row["kind"] == kind.as_str())
+            .unwrap_or_else(|| panic!("{kind}"));
+        assert_eq!(
+            (&row["count"], row["first"].as_str()),
+            (&Value::from(*count), Some(first.as_str())),
+            "{kind}"
+        );
+        assert_eq!(row["last"].as_str(), Some(last.as_str()), "{kind}");
+        // The condition that its text is lets through as many.
+        let condition = format!("kind = \"{kind}\"");
+        let (_, raw, _) = told(home, &["sift", &log, "-w", &condition, "--as", "raw"]);
+        assert_eq!(raw.lines().count() as u64, *count, "{kind}");
+    }
+    // All of them together are all entries.
+    let all: u64 = rows.iter().map(|row| row["count"].as_u64().unwrap()).sum();
+    let (_, raw, _) = told(home, &["sift", &log, "--as", "jsonl"]);
+    assert_eq!(all, raw.lines().count() as u64);
+    // Two windows: each count is that of its window.
+    let (_, out, _) = told(
+        home,
+        &[
+            "compare",
+            &log,
+            "--from",
+            "before 06:38",
+            "--with",
+            "after 06:38",
+            "--all",
+            "--as",
+            "jsonl",
+        ],
+    );
+    morning.assert_clean("the differences", &out);
+    let rows = json_lines(&out);
+    let text = fs::read_to_string(morning.path("logs").join("booking.log")).unwrap();
+    let split = |before: bool| -> String {
+        let side = text.lines().filter(|line| {
+            let entry: Value = serde_json::from_str(line).unwrap_or_default();
+            entry["time"].as_str().is_some_and(|time| (time < "2026-03-14T06:38:00") == before)
+        });
+        side.collect::<Vec<_>>().join("\n")
+    };
+    let (before, after) = (said(&split(true)), said(&split(false)));
+    for kind in want.keys() {
+        let row = rows.iter().find(|row| row["of"] == "kind" && row["what"] == kind.as_str());
+        let row = row.unwrap_or_else(|| panic!("{kind}"));
+        let of = |side: &BTreeMap<String, (u64, String, String)>| {
+            side.get(kind).map_or(0, |kind| kind.0)
+        };
+        assert_eq!(
+            (&row["from_count"], &row["with_count"]),
+            (&of(&before).into(), &of(&after).into()),
+            "{kind}"
+        );
+    }
+}
+
+#[test]
+fn questions_about_kinds_differences_and_charts_are_told_when_they_are_wrong() {
+    let morning = Morning::write(2_000);
+    let home = morning.home.path();
+    let logs = morning.logs();
+    let plate = |name: &str| morning.path(name).display().to_string();
+    let svg = plate("a.svg");
+    for (arguments, code, message) in [
+        (vec!["kinds", "--new-since", "noon"], 2, "`noon` is no time; write 06:38"),
+        (
+            vec!["kinds", "--values", "nobody says this"],
+            1,
+            "no kind has `nobody says this` in its words",
+        ),
+        (vec!["kinds", "--values", "hold"], 2, "write the whole kind, such as"),
+        (vec!["kinds", "--new-since", "07:59:59.999"], 1, "is new since then"),
+        (vec!["kinds", "-w", "took > 1h"], 1, "no entry is left to count"),
+        (vec!["compare"], 2, "say what to compare: --from 'before 06:38'"),
+        (vec!["compare", "--with", "before noon"], 2, "is no time"),
+        (vec!["compare", "--with", "everything"], 2, "say both sides"),
+        (
+            vec!["compare", "--from", "05:00..05:10", "--with", "after 06:38"],
+            1,
+            "no entry is in `05:00..05:10`",
+        ),
+        (
+            vec!["compare", "--from", "pan", "--with", "pan"],
+            1,
+            "nothing differs more than by chance",
+        ),
+        (
+            vec!["draw", "groups", "--by", "nobody", "-o", &svg],
+            1,
+            "none of 2\u{2009}000 entries has nobody",
+        ),
+        (vec!["draw", "spread", "--of", "user_agent", "-o", &svg], 1, "has a value of user_agent"),
+        (vec!["draw", "spread", "--of", "level", "-o", &svg], 2, "is no number"),
+        (vec!["draw", "heat", "-o", "a.png"], 2, "ends in .svg, .pdf or .csv"),
+    ] {
+        let (first, rest) = arguments.split_at(if arguments[0] == "draw" { 2 } else { 1 });
+        let (got, _, told) = told(home, &[first, &[logs.as_str()], rest].concat());
+        assert!(got == code && told.contains(message), "{arguments:?}: {got} {told}");
+    }
+    // Every chart is written in every form, and no secret is in any.
+    for chart in [
+        vec!["volume"],
+        vec!["groups", "--by", "source"],
+        vec!["rate", "-l", "error"],
+        vec!["quantiles"],
+        vec!["spread", "--linear"],
+        vec!["bars", "--by", "kind"],
+        vec!["bars", "--by", "path", "--of", "took"],
+        vec!["heat", "--log"],
+        vec!["overlay", "--from", "06:00..06:30", "--with", "06:38..07:08"],
+    ] {
+        for (ending, begins) in [("svg", "<svg"), ("pdf", "%PDF-"), ("csv", "")] {
+            let file = plate(&format!("plate.{ending}"));
+            let palette = if ending == "pdf" { "dusk" } else { "chalk" };
+            let arguments =
+                [&["draw"][..], &chart, &[logs.as_str(), "-o", &file, "--palette", palette]]
+                    .concat();
+            let (code, _, told) = told(home, &arguments);
+            assert_eq!(code, 0, "{arguments:?}: {told}");
+            let bytes = fs::read(&file).unwrap();
+            assert!(bytes.starts_with(begins.as_bytes()) && bytes.len() > 60, "{arguments:?}");
+            morning.assert_clean("a plate", &String::from_utf8_lossy(&bytes));
+        }
+    }
+    let (_, table, _) = told(home, &["kinds", &logs, "--as", "markdown", "--top", "3"]);
+    assert!(table.starts_with("| count | share |") && table.lines().count() == 5, "{table}");
+    let (_, values, _) = told(home, &["kinds", &logs, "--values", "wheelchair", "--as", "csv"]);
+    assert!(values.starts_with("hole,in,value,count\n1,{number},"), "{values}");
+}
+
+#[test]
+fn noise_changes_and_errors_over_time_are_a_few_keys_away() {
+    let morning = Morning::write(20_000);
+    let home = morning.home.path();
+    let desk = Terminal::cribrum(home, (160, 47), &morning.logs());
+    desk.shows("20\u{2009}000");
+    // The noisiest message, silenced: two keys.
+    desk.press(&["K"]);
+    let first = |screen: &str| screen.lines().find(|line| line.starts_with('▸')).map(str::to_owned);
+    let kinds =
+        desk.until("kinds", |screen| screen.contains("over time") && first(screen).is_some());
+    morning.assert_clean("the kinds", &kinds);
+    desk.press(&["-"]);
+    desk.until("the rest", |s| first(s).is_some_and(|line| !line.contains("acquirer.charge")));
+    desk.press(&["u", "Escape"]);
+    desk.shows("20\u{2009}000");
+    // What changed between two marks: mark, mark, C.
+    desk.press(&["@"]);
+    desk.type_in("06:38");
+    desk.press(&["Enter", "m", "Enter", "@"]);
+    desk.type_in("06:48");
+    desk.press(&["Enter", "m", "Enter", "C"]);
+    let changed =
+        desk.until("differences", |s| s.contains("surprise") && s.contains("AcquirerTimeout"));
+    morning.assert_clean("the differences", &changed);
+    desk.press(&["Escape"]);
+    // Errors over time as PDF: d e x Enter.
+    desk.press(&["d", "e"]);
+    desk.until("errors only", |s| {
+        s.contains("a column is") && !s.contains("20\u{2009}000 entries")
+    });
+    desk.press(&["x"]);
+    desk.shows("volume.pdf");
+    desk.press(&["Enter"]);
+    desk.shows("saved volume.pdf");
+}
