@@ -38,7 +38,9 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         return Err(Stop::usage("say what to compare: --from 'before 06:38' --with 'after 06:38'"));
     }
     let mut asked = pour::Asked::of(&from, args.output.as_deref())?;
-    asked.beside = true;
+    // Runs are looked for only where a side names them.
+    let sides = [first.as_deref(), args.with.as_deref()];
+    asked.beside |= sides.into_iter().flatten().any(|side| side.contains("run"));
     let poured = pour::pour_asked(asked)?;
     let snapshot = &poured.snapshot;
     let (start, last) = snapshot.span().unzip();

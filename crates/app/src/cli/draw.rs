@@ -31,7 +31,8 @@ pub(super) fn run(args: &Draw) -> Result<Exit, Stop> {
     // What is wrong with a question is told before anything is read.
     let fixed = fixed(&args.plate)?;
     let mut asked = pour::Asked::of(&given, Some(output))?;
-    asked.beside = matches!(args.plate, Plate::Overlay(_));
+    // Runs are looked for only where a side, or the groups, name them.
+    asked.beside |= args.plate.asks_for_runs() || first.iter().any(|side| side.contains("run"));
     let poured = pour::pour_asked(asked)?;
     let snapshot = &poured.snapshot;
     if snapshot.pan.is_empty() {
@@ -149,6 +150,16 @@ impl Plate {
             Self::Quantiles(args) | Self::Spread(args) | Self::Heat(args) => &args.drawn,
             Self::Bars(args) => &args.drawn,
             Self::Overlay(args) => &args.drawn,
+        }
+    }
+
+    /// Whether it may need the runs of programs.
+    fn asks_for_runs(&self) -> bool {
+        match self {
+            Self::Overlay(args) => args.with.contains("run"),
+            Self::Groups(args) => args.by == "run",
+            Self::Bars(args) => args.by == "run",
+            _ => false,
         }
     }
 

@@ -190,6 +190,7 @@ impl List<'_> {
 
     fn columns(&self, rows: &[u32]) -> Vec<Column> {
         let whole = self.kinds.entries as u64;
+        let most = self.kinds.kinds.first().map_or(1, |kind| kind.count);
         let each = |cell: &dyn Fn(&Kind<Anyone>) -> String| {
             rows.iter().map(|row| cell(self.kind(*row))).collect()
         };
@@ -224,7 +225,7 @@ impl List<'_> {
         ];
         if self.args.form == Written::Text {
             columns
-                .insert(2, Column::words("", each(&|kind| bar_text(share(kind.count, whole), 8))));
+                .insert(2, Column::words("", each(&|kind| bar_text(share(kind.count, most), 8))));
             columns.insert(
                 4,
                 Column::words("over time", each(&|kind| curve_text(&kind.curve[..], 16))),

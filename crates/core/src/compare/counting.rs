@@ -1,11 +1,11 @@
 //! The fold: what both sides say, and the values that they have.
 
 use std::{
-    collections::{HashMap, hash_map::Entry as Slot},
+    collections::{HashMap, HashSet, hash_map::Entry as Slot},
     hash::{DefaultHasher, Hash, Hasher},
     io,
     marker::PhantomData,
-    sync::Arc,
+    sync::{Arc, Mutex, PoisonError},
 };
 
 use super::{Change, Comparison, Difference, MOST_VALUES, Per, Side, What, Whole, surprise};
@@ -34,7 +34,7 @@ impl<A: Audience> Comparison<A> {
             span: selection.span(snapshot),
         });
         let bits = [&first, &second].map(|selection| selection.by_block(snapshot.blocks.len()));
-        let fold = Comparing::<A> { bits, audience: PhantomData };
+        let fold = Comparing::<A> { bits, full: Mutex::default(), audience: PhantomData };
         let measured = pass::run(snapshot, &first.or(&second), &fold, pass)?;
         let mut part = measured.part;
         part.find_words();
@@ -69,7 +69,7 @@ impl<A: Audience> Comparison<A> {
             differences.push(self.counted(What::Kind(text), &tallied));
         }
         for (by, field) in part.fields {
-            if field.values.len() > MOST_VALUES {
+            if field.is_full() {
                 continue;
             }
             for (text, tallied) in field.values {
@@ -186,11 +186,26 @@ impl Tallied {
 }
 
 /// The values of a field.
-#[derive(Default)]
 struct Values<A: Audience> {
     values: HashMap<Text<'static, A>, Tallied>,
     /// Its name, as it may be shown.
     name: Text<'static, A>,
+    /// There were too many in one block.
+    overflown: bool,
+}
+
+impl<A: Audience> Default for Values<A> {
+    fn default() -> Self {
+        let name = Text::default();
+        Self { values: HashMap::new(), name, overflown: false }
+    }
+}
+
+impl<A: Audience> Values<A> {
+    /// Whether there are too many to be compared.
+    fn is_full(&self) -> bool {
+        self.overflown || self.values.len() > MOST_VALUES
+    }
 }
 
 struct Compared<A: Audience> {
@@ -207,6 +222,8 @@ impl<A: Audience> Default for Compared<A> {
 struct Comparing<A> {
     /// The entries of both sides, by the number of their block.
     bits: [Vec<Option<Arc<Bits>>>; 2],
+    /// Fields that are known to have too many values.
+    full: Mutex<HashSet<u64>>,
     audience: PhantomData<A>,
 }
 
@@ -243,6 +260,8 @@ struct Finding<A: Audience> {
     fields: HashMap<u64, Option<Field>>,
     /// How often each field was there in the entry at hand.
     places: Vec<(u64, usize)>,
+    /// Fields that are known to have too many values.
+    full: HashSet<u64>,
 }
 
 /// An entry, and what is known of it.
@@ -254,8 +273,9 @@ struct At<'e, A: Audience> {
 }
 
 impl<A: Audience> Finding<A> {
-    fn new() -> Self {
+    fn new(full: HashSet<u64>) -> Self {
         Self {
+            full,
             kinds: Vec::new(),
             known: HashMap::new(),
             values: Vec::new(),
@@ -295,6 +315,9 @@ impl<A: Audience> Finding<A> {
     fn field(&mut self, at: &At<'_, A>, path: &str, raw: &str) {
         let key = hash(path);
         let field = self.fields.entry(key).or_insert_with(|| {
+            if self.full.contains(&key) {
+                return None;
+            }
             let own = path.rsplit('.').next().unwrap_or(path);
             let compared =
                 !query::is_duration_name(own) && !own.bytes().all(|b| b.is_ascii_digit());
@@ -313,10 +336,13 @@ impl<A: Audience> Finding<A> {
             }
         };
         let shape = field.shape;
+        let first = field.values.is_empty();
         let make = || {
             let text = (at.said.value)(path, place)?;
             let made = shaped(shape, text.as_str()).into_owned();
-            Some(((at.said.clean)(path), text.made_into(made)))
+            // A field's name is looked at once.
+            let name = if first { (at.said.clean)(path) } else { text.made_into(String::new()) };
+            Some((name, text.made_into(made)))
         };
         if let Some(number) = value(field, &mut self.values, &shaped(shape, raw), make) {
             self.values[number].tallied.add(at);
@@ -367,7 +393,8 @@ impl<A: Audience> Fold for Comparing<A> {
             self.bits[side].get(number).and_then(Option::as_ref).is_some_and(|bits| bits.has(index))
         };
         let source = source.to_string();
-        let mut finding = Finding::new();
+        let full = || self.full.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut finding = Finding::new(full().clone());
         entries.each_lazily::<A>(&mut |id, entry, said| {
             let index = id.index();
             let at = At {
@@ -402,11 +429,25 @@ impl<A: Audience> Fold for Comparing<A> {
                 (0..2).filter(|side| at.sides[*side]).for_each(|side| took[side].add(seconds));
             }
         })?;
+        let overflown = |(key, field): (&u64, &Option<Field>)| {
+            field.as_ref().filter(|field| field.values.len() > MOST_VALUES).map(|_| *key)
+        };
+        full().extend(finding.fields.iter().filter_map(overflown));
+        let overflown: Vec<By> = finding
+            .fields
+            .values()
+            .flatten()
+            .filter(|field| field.values.len() > MOST_VALUES)
+            .map(|field| field.by.clone())
+            .collect();
         for (text, tallied) in finding.kinds {
             part.take_kind(text, &tallied);
         }
         for found in finding.values {
             part.take_value(found.by, found.name, found.text, &found.tallied);
+        }
+        for by in overflown {
+            part.fields.entry(by).or_default().overflown = true;
         }
         Ok(())
     }
@@ -416,6 +457,7 @@ impl<A: Audience> Fold for Comparing<A> {
             whole.take_kind(text, &tallied);
         }
         for (by, field) in part.fields {
+            whole.fields.entry(by.clone()).or_default().overflown |= field.overflown;
             for (text, tallied) in field.values {
                 whole.take_value(by.clone(), field.name.clone(), text, &tallied);
             }
@@ -438,10 +480,12 @@ impl<A: Audience> Compared<A> {
         text: Text<'static, A>,
         tallied: &Tallied,
     ) {
-        let field =
-            self.fields.entry(by).or_insert_with(|| Values { values: HashMap::new(), name });
+        let field = self.fields.entry(by).or_default();
+        if field.name.as_str().is_empty() {
+            field.name = name;
+        }
         // With too many of them it is not compared, and needs no more.
-        let full = field.values.len() > MOST_VALUES;
+        let full = field.is_full();
         match field.values.entry(text) {
             Slot::Occupied(mut known) => known.get_mut().merge(tallied),
             Slot::Vacant(_) if full => {}
@@ -461,7 +505,7 @@ impl<A: Audience> Compared<A> {
     }
 
     fn left_out(&self) -> Vec<Text<'static, A>> {
-        let large = self.fields.values().filter(|field| field.values.len() > MOST_VALUES);
+        let large = self.fields.values().filter(|field| field.is_full());
         let mut names: Vec<Text<'static, A>> = large.map(|field| field.name.clone()).collect();
         names.sort_unstable();
         names

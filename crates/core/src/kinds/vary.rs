@@ -13,7 +13,7 @@ use std::{
     hash::{DefaultHasher, Hash, Hasher},
 };
 
-use crate::entry::kind::{Dressed, Form};
+use crate::entry::kind::{Dressed, Form, Pattern};
 
 /// Different words that make a hole, where two words or more around it stay the same; and where one does.
 const WORDS: usize = 6;
@@ -283,6 +283,11 @@ impl<'p> Patterns<'p> {
 
 /// Those kinds that some of a kind's entries are of instead, since their words fit both.
 pub(super) fn before<'k>(kind: &str, others: impl Iterator<Item = &'k str>) -> Vec<&'k str> {
+    // Whatever stands where something is hidden, some of it may be of other kinds.
+    if kind.contains(Form::Hidden.hole()) {
+        let pattern = Pattern::new(kind);
+        return others.filter(|other| *other != kind && pattern.fits(other)).collect();
+    }
     let holes = |text: &str| text.matches(Form::Word.hole()).count();
     if holes(kind) == 0 && !kind.contains(Form::Id.hole()) {
         return Vec::new();
@@ -354,6 +359,18 @@ mod tests {
         let cities = ["wick", "tain", "oban", "alness", "nairn", "elgin", "keith", "thurso"];
         let kinds = of_names(|at, name| format!("berth for {name} from {} kept", cities[at]));
         assert!(become_of(&kinds).iter().all(|kind| kind == "berth for {word} from {word} kept"));
+    }
+
+    #[test]
+    fn of_kinds_that_both_fit_one_comes_first() {
+        let others = ["a {word} c", "{word} b c", "a {word} {word}", "x {word} c", "login by ada"];
+        let before_of =
+            |kind: &str| before(kind, others.into_iter().filter(|other| *other != kind));
+        assert_eq!(before_of("a {word} {word}"), ["a {word} c", "{word} b c"]);
+        assert_eq!(before_of("{word} b c"), ["a {word} c", "x {word} c"]);
+        assert_eq!(before_of("a {word} c"), [] as [&str; 0]);
+        assert_eq!(before_of("login by ada"), [] as [&str; 0]);
+        assert_eq!(before_of("login by {hidden}"), ["login by ada"]);
     }
 
     #[test]

@@ -46,6 +46,12 @@ impl Pattern {
     /// number as well, and one for what is hidden several.
     pub(crate) fn fits(&self, kind: &str) -> bool {
         let words: Vec<&str> = kind.split_ascii_whitespace().collect();
+        // A hole alone says nothing of what may stand in it.
+        if let ([want], [word]) = (self.words.as_slice(), words.as_slice()) {
+            let hole =
+                Dressed::of(want).core.starts_with('{') && !want.contains(Form::Hidden.hole());
+            return **want == **word || !hole && fit(&self.words, &words);
+        }
         fit(&self.words, &words)
     }
 }

@@ -92,6 +92,8 @@ fn entries_are_of_a_kind_by_their_words() {
         ("seat for {hidden}", "seat for A. Fennimore held", true),
         ("set password={hidden}, now", "set password=gull, now", true),
         ("set password={hidden}, now", "set word=gull, now", false),
+        ("{word}", "alice", false),
+        ("{number}", "12", true),
         ("", "", true),
         ("", "a", false),
     ] {
