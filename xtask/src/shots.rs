@@ -84,7 +84,7 @@ const SHOTS: [Shot; 19] = [
     Shot { name: "plate", keys: &["d"], shows: "a column is", ..PLAIN },
     Shot {
         name: "kinds",
-        keys: &["K", "^acquirer.charge", "e", "Down", "Down", "Down", "h"],
+        keys: &["K", "^acquirer.charge", "Down", "Down", "h"],
         shows: "different",
         ..PLAIN
     },

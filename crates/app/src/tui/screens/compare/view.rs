@@ -100,13 +100,21 @@ fn sides(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let names: Vec<String> = view.sides.iter().map(|named| shared.own_text(&named.name)).collect();
     let widest = names.iter().map(|name| cells(name)).max().unwrap_or(0);
     let width = u16::try_from(widest).unwrap_or(40).min(area.width / 2);
+    // Figures below each other end at the same place.
+    let counts: Vec<String> = view
+        .listed
+        .iter()
+        .flat_map(|listed| &listed.compared.wholes)
+        .map(|whole| counted(usize::try_from(whole.entries).unwrap_or(usize::MAX), "entry"))
+        .collect();
+    let most = counts.iter().map(|count| cells(count)).max().unwrap_or(0);
     for (y, (at, word)) in (area.y + 2..).zip(["from", "with"].into_iter().enumerate()) {
         put(buffer, 2, y, 4, word, dim);
         put_veiled(theme, (8, y), width, &names[at], text.add_modifier(Modifier::BOLD), buffer);
         let Some(whole) = view.listed.as_ref().map(|listed| listed.compared.wholes[at]) else {
             continue;
         };
-        let entries = counted(usize::try_from(whole.entries).unwrap_or(usize::MAX), "entry");
+        let entries = format!("{}{}", " ".repeat(most - cells(&counts[at])), counts[at]);
         let span = whole.span.map_or_else(String::new, |(first, last)| {
             format!(
                 "   {} … {}   {}",
