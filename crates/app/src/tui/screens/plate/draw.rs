@@ -374,7 +374,7 @@ fn bars(
     buffer: &mut Buffer,
 ) {
     let theme = &shared.theme;
-    let area = super::view::bars_area(view.area);
+    let area = super::areas::bars_area(view.area);
     let measured = chart.ask.measure().is_some();
     #[expect(clippy::cast_precision_loss, reason = "a length on the screen")]
     let length = |bar: &Bar<Desk>| match measured {

@@ -1,5 +1,6 @@
 //! The plate: a chart of the pan, read on the screen and saved for a document.
 
+mod areas;
 mod asking;
 mod axes;
 mod draw;

@@ -49,7 +49,7 @@ impl PlateView {
 
     /// The chart with no more slices than the screen has columns.
     pub(super) fn drawn(&self) -> Option<Chart<Desk>> {
-        let columns = usize::from(super::view::plot_area(self.area).width).max(1);
+        let columns = usize::from(super::areas::plot_area(self.area).width).max(1);
         Some(self.chart.as_ref()?.coarser(columns))
     }
 
@@ -57,7 +57,7 @@ impl PlateView {
     pub(super) fn places(&self, chart: &Chart<Desk>) -> usize {
         match &chart.figures {
             Figures::Bars(bars) => {
-                bars.len().min(usize::from(super::view::bars_area(self.area).height))
+                bars.len().min(usize::from(super::areas::bars_area(self.area).height))
             }
             Figures::Spread(_) => self.parts(),
             _ => chart.slices().map_or(0, |slices| slices.count),
@@ -66,7 +66,7 @@ impl PlateView {
 
     /// Ranges of values that a distribution is drawn in.
     pub(super) fn parts(&self) -> usize {
-        usize::from(super::view::plot_area(self.area).width / 2).clamp(8, 72)
+        usize::from(super::areas::plot_area(self.area).width / 2).clamp(8, 72)
     }
 
     /// The axis of a distribution's values.

@@ -6,7 +6,7 @@ use cribrum_core::{
 };
 use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
-use super::{draw as marks, reading::under, state::PlateView};
+use super::{areas::plot_area, draw as marks, reading::under, state::PlateView};
 use crate::{
     present::{cells, chart_axis, chart_title, count_text, counted, names, width_text},
     tui::{
@@ -15,26 +15,6 @@ use crate::{
         widgets::{heading, put},
     },
 };
-
-/// Where the marks stand in the screen.
-pub(super) fn plot_area(area: Rect) -> Rect {
-    Rect {
-        x: area.x + 12,
-        y: area.y + 5,
-        width: area.width.saturating_sub(16),
-        height: area.height.saturating_sub(10),
-    }
-}
-
-/// Where bars lie that go to the right.
-pub(super) fn bars_area(area: Rect) -> Rect {
-    Rect {
-        x: area.x + 3,
-        y: area.y + 4,
-        width: area.width.saturating_sub(6),
-        height: area.height.saturating_sub(5),
-    }
-}
 
 pub(super) fn draw(view: &PlateView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
