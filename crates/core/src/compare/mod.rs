@@ -1,7 +1,7 @@
 //! Two selections of entries beside each other: what is new, gone, more, less, slower and faster.
 //!
-//! Both are read in one pass ([`counting`]); each kind, each value of a field that has not too many, and how long each kind
-//! took is a difference, judged by how surprising it is ([`surprise`]).
+//! Both are read in one pass (`counting`); each kind, each value of a field that has not too many, and how long each kind
+//! took is a difference, judged by how surprising it is (`surprise`).
 
 mod counting;
 mod sides;

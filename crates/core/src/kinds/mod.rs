@@ -1,7 +1,7 @@
 //! Kinds: messages grouped by their constant words, the variable parts taken out.
 //!
-//! What one entry says without its variable parts is told by [`crate::entry::kind`]; words that vary are found over all of
-//! them ([`vary`]). Kinds are counted in one pass, and depend on the entries alone, not on the order in which they are read.
+//! What one entry says without its variable parts is told by `entry::kind`; words that vary are found over all of
+//! them (`vary`). Kinds are counted in one pass, and depend on the entries alone, not on the order in which they are read.
 
 mod counting;
 mod fills;

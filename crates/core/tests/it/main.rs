@@ -2,6 +2,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test that can't go on has failed")]
 
+mod charts;
 mod compare;
 mod engine;
 mod exchanges;
