@@ -118,3 +118,64 @@ fn plain(value: Value) -> String {
 pub(super) fn rounded(value: f64) -> f64 {
     format!("{value:.11e}").parse().unwrap_or(value)
 }
+
+#[cfg(test)]
+mod tests {
+    use serde_json::json;
+
+    use super::*;
+
+    /// What is written to a file.
+    fn written(write: impl FnOnce(&mut Output) -> io::Result<()>) -> String {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("out");
+        let mut out = Output::open(Some(&path)).unwrap();
+        write(&mut out).unwrap();
+        out.finish().unwrap();
+        std::fs::read_to_string(path).unwrap()
+    }
+
+    fn columns() -> Vec<Column> {
+        let texts = |all: &[&str]| all.iter().map(|text| (*text).to_owned()).collect::<Vec<_>>();
+        vec![
+            Column::figures("count", texts(&["1 250", "7"])),
+            Column::words("kind", texts(&["über|Brücken", "a\\b"])),
+            Column::words("", texts(&["█", ""])),
+        ]
+    }
+
+    #[test]
+    fn columns_stand_below_their_names() {
+        let text = written(|out| text(&columns(), out));
+        assert_eq!(text, "count  kind\n1 250  über|Brücken  █\n    7  a\\b\n");
+    }
+
+    #[test]
+    fn signs_of_markdown_are_escaped() {
+        let text = written(|out| markdown(&columns(), out));
+        let want = "| count | kind |  |\n| ---: | --- | --- |\n| 1 250 | über\\|Brücken | █ |\n| 7 | a\\\\b |  |\n";
+        assert_eq!(text, want);
+    }
+
+    #[test]
+    fn programs_get_objects_and_lines() {
+        let rows = || {
+            let row = |name: &str, list: Value| -> Row {
+                vec![
+                    ("name".into(), json!(name)),
+                    ("none".into(), Value::Null),
+                    ("list".into(), list),
+                    ("name".into(), json!("again")),
+                ]
+            };
+            vec![row("a,\"b\"", json!(["x", 2])), row("c\nd", json!(rounded(0.1 + 0.2)))]
+                .into_iter()
+        };
+        let objects = written(|out| jsonl(rows(), out));
+        let want = "{\"list\":[\"x\",2],\"name\":\"a,\\\"b\\\"\",\"none\":null}\n{\"list\":0.3,\"name\":\"c\\nd\",\"none\":null}\n";
+        assert_eq!(objects, want);
+        let lines = written(|out| csv(rows(), out));
+        assert_eq!(lines, "name,none,list,name\n\"a,\"\"b\"\"\",,x 2,again\n\"c\nd\",,0.3,again\n");
+        assert_eq!(written(|out| csv(std::iter::empty(), out)), "");
+    }
+}

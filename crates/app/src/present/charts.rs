@@ -248,3 +248,114 @@ pub(crate) fn axis_text(ask: &Ask, value: f64, unit: Unit) -> String {
         _ => value_text(value, Unit::Number),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use cribrum_core::{
+        chart::{Bar, Slices},
+        entry::Level,
+        tally::{By, Measure, Sketch},
+        veil::Desk,
+    };
+
+    use super::*;
+
+    fn chart(ask: Ask, figures: Figures<Desk>) -> Chart<Desk> {
+        Chart {
+            ask,
+            figures,
+            unit: Unit::Seconds,
+            entries: 5,
+            left_out: 0,
+            without: 0,
+            undrawn: 0,
+            unread: 0,
+        }
+    }
+
+    fn sketch(values: &[f64]) -> Sketch {
+        let mut sketch = Sketch::default();
+        values.iter().for_each(|value| sketch.add(*value));
+        sketch
+    }
+
+    fn text(chart: &Chart<Desk>, names: &[&str]) -> String {
+        let names: Vec<String> = names.iter().map(|name| (*name).to_owned()).collect();
+        String::from_utf8(chart_csv(chart, &names).unwrap()).unwrap()
+    }
+
+    const SLICES: Slices =
+        Slices { start: 1_773_470_460_000_000_000, width: 60_000_000_000, count: 2 };
+
+    #[test]
+    fn charts_are_called_by_what_they_show() {
+        let by = || By::parse("status:class").unwrap();
+        let of = || Measure::parse("wait after \"waited\"").unwrap();
+        for (ask, want) in [
+            (Ask::Volume, "entries over time by level"),
+            (Ask::Groups(by()), "entries over time by status:class"),
+            (Ask::Quantiles(Measure::Took), "took over time"),
+            (Ask::Spread(of()), "how wait after \"waited\" is distributed"),
+            (Ask::Bars(by(), Some(Measure::Took)), "p95 of took by status:class"),
+            (Ask::Heat(Measure::Took), "took against time"),
+        ] {
+            assert_eq!(chart_title(&ask), want);
+        }
+        assert_eq!(
+            (chart_axis(&Ask::Volume), chart_axis(&Ask::Heat(Measure::Took))),
+            ("entries".into(), "took".into())
+        );
+        assert_eq!(axis_text(&Ask::Rate, 12.5, Unit::Number), "12.5 %");
+        assert_eq!(axis_text(&Ask::Heat(Measure::Took), 1.0, Unit::Seconds), "1 s");
+        assert_eq!(
+            (width_text(15_000_000_000), width_text(1_500_000_000)),
+            ("15 s".into(), "1.500 s".into())
+        );
+    }
+
+    #[test]
+    fn the_figures_behind_a_chart_are_a_table() {
+        let series = |level, counts: [u64; 2]| Series {
+            label: Label::Level(Some(level)),
+            counts: counts.to_vec(),
+        };
+        let all = vec![series(Level::Info, [3, 0]), series(Level::Error, [1, 2])];
+        let stacked = chart(Ask::Volume, Figures::Stacked(SLICES, all));
+        assert_eq!(
+            text(&stacked, &["info", "error"]),
+            "time,info,error\n2026-03-14T06:41:00Z,3,1\n2026-03-14T06:42:00Z,0,2\n"
+        );
+        let values = vec![sketch(&[0.5, 0.5]), Sketch::default()];
+        let over = chart(Ask::Quantiles(Measure::Took), Figures::Values(SLICES, values));
+        assert_eq!(
+            text(&over, &[]),
+            "time,values,min,p5,p50,p75,p95,p99,max\n\
+             2026-03-14T06:41:00Z,2,0.5,0.5,0.5,0.5,0.5,0.5,0.5\n\
+             2026-03-14T06:42:00Z,0,,,,,,,\n"
+        );
+        let bar = Bar { label: Label::Pan, count: 4, errors: 1, values: sketch(&[2.0]) };
+        let bars = chart(Ask::Bars(By::Kind, None), Figures::Bars(vec![bar]));
+        assert_eq!(
+            text(&bars, &["hold, placed"]),
+            "name,count,errors,p50,p95,p99,max\n\"hold, placed\",4,1,2,2,2,2\n"
+        );
+        let spread =
+            text(&chart(Ask::Spread(Measure::Took), Figures::Spread(sketch(&[1.0, 4.0]))), &[]);
+        let counts: u64 = spread
+            .lines()
+            .skip(1)
+            .map(|line| line.rsplit(',').next().unwrap().parse::<u64>().unwrap())
+            .sum();
+        assert!(spread.starts_with("from,to,count\n") && counts == 2, "{spread}");
+    }
+
+    #[test]
+    fn windows_over_each_other_are_in_seconds_of_their_own() {
+        let sides =
+            Box::new([cribrum_core::compare::Side::Pan, cribrum_core::compare::Side::Everything]);
+        let slices = Slices { start: 0, width: 1_500_000_000, count: 2 };
+        let series = |side| Series { label: Label::Side(side), counts: vec![1, 2] };
+        let over = chart(Ask::Overlay(sides), Figures::Lines(slices, vec![series(0), series(1)]));
+        assert_eq!(text(&over, &["before", "after"]), "seconds,before,after\n0,1,1\n1.5,2,2\n");
+    }
+}

@@ -65,7 +65,7 @@ impl Slices {
 
     /// The slice of a time; none outside of them.
     fn of(&self, time: i64) -> Option<usize> {
-        let at = time.checked_sub(self.start)?.checked_div(self.width)?;
+        let at = time.checked_sub(self.start)?.checked_div_euclid(self.width)?;
         usize::try_from(at).ok().filter(|at| *at < self.count)
     }
 }
