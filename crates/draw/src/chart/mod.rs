@@ -168,9 +168,11 @@ impl ChartPlate {
         let largest = series.iter().flat_map(|one| one.counts.iter().copied()).max().unwrap_or(0);
         let scale = self.counts(page, largest);
         for (number, one) in series.iter().enumerate() {
+            // A selection that is shorter than the other ends where it does.
+            let end = one.counts.iter().rposition(|count| *count > 0).map_or(0, |last| last + 1);
             #[expect(clippy::cast_precision_loss, reason = "heights on paper")]
             let values: Vec<Option<f64>> =
-                one.counts.iter().map(|count| Some(*count as f64)).collect();
+                one.counts.iter().take(end).map(|count| Some(*count as f64)).collect();
             let colour = self.colours().lanes[[0, 6][number % 2]];
             self.line(page, slices, scale, &values, colour, 1.8);
         }

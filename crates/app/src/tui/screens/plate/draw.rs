@@ -198,7 +198,9 @@ fn over(
         stack(&[part], top(scale), area, theme.is_unicode(), buffer);
     }
     let sign = if theme.is_unicode() { "━" } else { "#" };
-    for at in 0..slices.count {
+    // The line ends where the selection does.
+    let end = second.counts.iter().rposition(|count| *count > 0).map_or(0, |last| last + 1);
+    for at in 0..end {
         let (from, to) = (column(slices, at, plot), column(slices, at + 1, plot));
         #[expect(clippy::cast_precision_loss, reason = "a count on an axis")]
         let row = eighths(scale, second.counts[at] as f64, plot.height) / 8;

@@ -142,7 +142,7 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                     label => marks::fill_of(shared, at, label),
                 };
                 let total = count_text(usize::try_from(one.total()).unwrap_or(usize::MAX));
-                say(sign, &format!("{} {total}", shared.own_text(&name)), style, style);
+                say(sign, &format!("{} · {total}", shared.own_text(&name)), style, style);
             }
         }
         Figures::Values(..) if matches!(chart.ask, Ask::Heat(_)) => {
