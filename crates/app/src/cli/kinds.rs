@@ -8,7 +8,7 @@ use cribrum_core::{
     export::time_text,
     kinds::{Fills, Kind, Kinds, MOST, Only, Order},
     query::{Context, Expr},
-    veil::{Anyone, harmless},
+    veil::{Anyone, Shareable, harmless},
 };
 use serde_json::json;
 
@@ -237,7 +237,7 @@ impl List<'_> {
     /// What a program gets of a kind. A terminal gets nothing that it would obey.
     fn row(&self, kind: &Kind<Anyone>, terminal: bool) -> Row {
         let time = |time: Option<i64>| time.map(|time| time_text(time, None));
-        let text = |text: &cribrum_core::veil::Shareable<'static>| match terminal {
+        let text = |text: &Shareable<'static>| match terminal {
             true => text.for_terminal().into_owned(),
             false => text.as_str().to_owned(),
         };
@@ -305,11 +305,14 @@ fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io:
     let terminal = out.is_terminal();
     let rows = || {
         each().map(|(at, hole, (text, count))| -> Row {
-            let value =
-                if terminal { text.for_terminal().into_owned() } else { text.as_str().to_owned() };
+            let plain = |text: &Shareable<'static>| match terminal {
+                true => text.for_terminal().into_owned(),
+                false => text.as_str().to_owned(),
+            };
+            let value = plain(text);
             vec![
                 ("hole".into(), json!(at + 1)),
-                ("in".into(), json!(hole.hole)),
+                ("in".into(), json!(plain(&hole.hole))),
                 ("value".into(), json!(value)),
                 ("count".into(), json!(count)),
             ]
@@ -320,7 +323,7 @@ fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io:
             Column::figures("hole", each().map(|(at, ..)| (at + 1).to_string()).collect()),
             Column::words(
                 "in",
-                each().map(|(_, hole, _)| harmless(&hole.hole).into_owned()).collect(),
+                each().map(|(_, hole, _)| hole.hole.for_terminal().into_owned()).collect(),
             ),
             Column::figures(
                 "count",

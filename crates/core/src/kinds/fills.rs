@@ -24,7 +24,7 @@ const LONGEST: usize = 200;
 #[derive(Clone, Debug)]
 pub struct Fill<A: Audience> {
     /// The hole, with what is written around it: `{number}`, `seats={number}`.
-    pub hole: String,
+    pub hole: Text<'static, A>,
     /// The values and how often each occurs, the most frequent first.
     pub values: Vec<(Text<'static, A>, u64)>,
     /// There are more than were counted.
@@ -53,7 +53,8 @@ impl<A: Audience> Kinds<A> {
         of: Of<'_>,
         pass: &Pass,
     ) -> Option<Fills<A>> {
-        let text = self.kinds.get(number)?.text.as_str();
+        let kind = &self.kinds.get(number)?.text;
+        let text = kind.as_str();
         let filling = Filling::<A> {
             predicate: Predicate::new(self.condition(number)?),
             template: Template::of(text)?,
@@ -66,7 +67,7 @@ impl<A: Audience> Kinds<A> {
         let holes = filling.template.holes.iter().zip(found).map(|(hole, found)| {
             let mut values: Vec<(Text<'static, A>, u64)> = found.values.into_values().collect();
             values.sort_by(|one, other| (other.1, &one.0).cmp(&(one.1, &other.0)));
-            Fill { hole: hole.clone(), values, more: found.more }
+            Fill { hole: kind.made_into(hole.clone()), values, more: found.more }
         });
         Some(Fills { holes: holes.collect(), entries, unread: measured.unread })
     }

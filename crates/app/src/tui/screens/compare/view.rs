@@ -71,7 +71,7 @@ pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut
         cell(column, column.title(), (x, top - 1, width), theme.style(Role::Dim), buffer);
     });
     if listed.rows.is_empty() {
-        let text = nothing(view, listed);
+        let text = nothing(view, shared, listed);
         put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
         return;
     }
@@ -81,13 +81,16 @@ pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut
 }
 
 /// Why there is no difference.
-fn nothing(view: &CompareView, listed: &Listed) -> String {
+fn nothing(view: &CompareView, shared: &Shared, listed: &Listed) -> String {
     if !view.words.is_empty() {
         return "No difference has these words; Esc takes them away.".into();
     }
     for (named, whole) in view.sides.iter().zip(&listed.compared.wholes) {
         if whole.entries == 0 {
-            return format!("No entry is {}; f and o choose other sides.", named.name);
+            return format!(
+                "No entry is {}; f and o choose other sides.",
+                shared.own_text(&named.name)
+            );
         }
     }
     "Nothing differs more than by chance; a shows what is alike as well.".into()

@@ -250,7 +250,7 @@ fn holes(shared: &Shared, fills: Option<&Fills<Desk>>, area: Rect, buffer: &mut 
             true => format!("over {} different", count_text(hole.values.len())),
             false => format!("{} different", count_text(hole.values.len())),
         };
-        let title = shared.own_text(&hole.hole);
+        let title = hole.hole.for_terminal();
         let used = put(buffer, x, area.y, width, &title, theme.style(Role::Accent));
         put(buffer, x + used + 1, area.y, width.saturating_sub(used + 1), &different, faint);
         for (y, (text, count)) in (area.y + 1..area.bottom()).zip(&hole.values) {
