@@ -13,7 +13,7 @@ use crate::{
     EntryId,
     engine::{
         Pass, Snapshot,
-        pass::{self, Entries, Fold, Said, Took},
+        pass::{self, Entries, Fold, Said, Took, Value},
     },
     entry::{Level, Role, Severity, kind::without_stand_ins},
     kinds::holes_for_words,
@@ -270,6 +270,7 @@ struct At<'e, A: Audience> {
     sides: [bool; 2],
     level: Option<Level>,
     said: &'e Said<'e, A>,
+    value: &'e Value<'e, A>,
 }
 
 impl<A: Audience> Finding<A> {
@@ -338,7 +339,7 @@ impl<A: Audience> Finding<A> {
         let shape = field.shape;
         let first = field.values.is_empty();
         let make = || {
-            let text = (at.said.value)(path, place)?;
+            let text = (at.value)(path, place)?;
             let made = shaped(shape, text.as_str()).into_owned();
             // A field's name is looked at once.
             let name = if first { (at.said.clean)(path) } else { text.made_into(String::new()) };
@@ -395,13 +396,14 @@ impl<A: Audience> Fold for Comparing<A> {
         let source = source.to_string();
         let full = || self.full.lock().unwrap_or_else(PoisonError::into_inner);
         let mut finding = Finding::new(full().clone());
-        entries.each_lazily::<A>(&mut |id, entry, said| {
+        entries.each_lazily::<A>(&mut |id, entry, value, said| {
             let index = id.index();
             let at = At {
                 id,
                 sides: [has(0, index), has(1, index)],
                 level: block.severity(index).map(Severity::level),
                 said,
+                value,
             };
             let kind = finding.kind(&at);
             if let Some(level) = at.level {

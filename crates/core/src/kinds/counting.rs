@@ -68,7 +68,7 @@ impl<A: Audience> Fold for Counting<A> {
         // What entries say by itself, and who says it, leads to the kind; a new one is looked at with the veil.
         let mut known: HashMap<u64, (usize, Vec<u64>)> = HashMap::new();
         let span = self.span;
-        entries.each_lazily::<A>(&mut |id, entry, said| {
+        entries.each_gist::<A>(&mut |id, logger, said| {
             if said.kind.is_empty() {
                 part.without += 1;
                 return;
@@ -81,7 +81,7 @@ impl<A: Audience> Fold for Counting<A> {
                 (part.number(text, id), Vec::new())
             });
             let kind = &mut part.kinds[*number];
-            if let Some(logger) = &entry.logger {
+            if let Some(logger) = logger {
                 let name = hash(logger);
                 if !loggers.contains(&name) && loggers.len() < LOGGERS * 2 {
                     loggers.push(name);

@@ -7,7 +7,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Head, Layout, Name, Spot, Visit, pairs, Continues, is_dated, is_other};
+use super::{Dialect, Gist, Head, Layout, Name, Spot, Visit, gist::Says, pairs, Continues, is_dated, is_other};
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 /// Names of fields that a line has without saying them.
@@ -87,6 +87,21 @@ impl Layout for Access {
             visit(Name::of(&name), Some(Spot::plain(&line[span])));
         });
         Some(())
+    }
+
+    fn gist<'r>(&self, raw: &'r [u8], _: &Dialect) -> Option<Gist<'r>> {
+        let line = crate::entry::first_line(raw).0;
+        let parts = Parts::of(line)?;
+        // A pair behind the request may keep a template.
+        if memchr::memchr2(b'{', b'%', &line[parts.request.end..]).is_some() {
+            return None;
+        }
+        let [method, asked, _] = parts.asked(line)?;
+        let text = |span: Range<usize>| String::from_utf8_lossy(&line[span]);
+        let (path, _) = target(line, &asked);
+        let (method, target, path) = (text(method), text(asked), text(path));
+        let says = Says::Request { method, target, path, status: parts.code };
+        Some(Gist { logger: None, says })
     }
 
     fn continues(&self) -> Continues {

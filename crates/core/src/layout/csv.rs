@@ -4,7 +4,10 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Continues, Dialect, Head, Layout, Name, Open, Spot, Visit};
+use super::{
+    Continues, Dialect, Gist, Head, Layout, Name, Open, Spot, Visit,
+    gist::{Claim, Gathering},
+};
 use crate::entry::{Entry, Missing, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Csv;
@@ -17,6 +20,8 @@ pub(crate) struct Header {
     pub(crate) line: Vec<u8>,
     separator: u8,
     names: Vec<String>,
+    /// The part that each name claims in the gist.
+    claims: Vec<Claim>,
     time: usize,
     /// The column of the date, where it stands apart from the time.
     date: Option<usize>,
@@ -74,7 +79,9 @@ impl Header {
         }
         let status = named("sc-status").or_else(|| named("status"));
         let level = of_role(Role::Level);
-        Some(Self { line: line.to_vec(), separator, time, date, level, status, names, loose: false })
+        let claims = claims_of(&names);
+        let line = line.to_vec();
+        Some(Self { line, separator, time, date, level, status, names, claims, loose: false })
     }
 
     /// Infers the columns of rows that have no header: the same number in every row, a time and (for so
@@ -119,7 +126,8 @@ impl Header {
             return None;
         }
         let names = names_of(&cells, time, level);
-        Some(Self { line: Vec::new(), separator, names, time, date: None, level, status: None, loose: false })
+        let (claims, line) = (claims_of(&names), Vec::new());
+        Some(Self { line, separator, names, claims, time, date: None, level, status: None, loose: false })
     }
 
     /// `2026-03-14 06:41:02,340,INFO,fares,message`: the columns of a log with commas.
@@ -147,10 +155,11 @@ impl Header {
             _ if at + 1 == width => "message".to_owned(),
             _ => format!("column{}", at + 1),
         });
-        let names = names.collect();
+        let names: Vec<String> = names.collect();
         (width > 2).then_some(Self {
             line: Vec::new(),
             separator: b',',
+            claims: claims_of(&names),
             names,
             time: 0,
             date: None,
@@ -258,6 +267,31 @@ impl Header {
         Some(())
     }
 
+    /// Who speaks in a row, and what is said.
+    fn gist<'r>(&self, raw: &'r [u8]) -> Option<Gist<'r>> {
+        if self.loose && memchr::memchr(b'\n', raw).is_some() {
+            return None;
+        }
+        let mut gathering = Gathering::default();
+        for (number, cell) in self.cells(raw).enumerate() {
+            let bytes = &raw[cell.span.clone()];
+            let own = number == self.time || Some(number) == self.date;
+            if own || bytes.is_empty() || bytes == b"-" && self.separator == b' ' {
+                continue;
+            }
+            let claim = self.claims.get(number).copied().unwrap_or_default();
+            let is_text = || cell.quoted || matches!(Value::untyped(bytes), Value::Text(_));
+            if claim != Claim::Nothing && is_text() {
+                // A quote that is written twice reads as one.
+                if cell.quoted && memchr::memmem::find(bytes, b"\"\"").is_some() {
+                    return None;
+                }
+                gathering.take(claim, Spot::plain(bytes))?;
+            }
+        }
+        gathering.gist(true)
+    }
+
     fn entry<'a>(&self, raw: &'a [u8]) -> Entry<'a> {
         let mut entry = Entry::empty(raw);
         let (line, rest) = match self.loose {
@@ -310,6 +344,10 @@ impl Header {
         }
         entry
     }
+}
+
+fn claims_of(names: &[String]) -> Vec<Claim> {
+    names.iter().map(|name| Claim::of(name.as_bytes())).collect()
 }
 
 /// The message of a server's row: method, path and status.
@@ -422,6 +460,10 @@ impl Layout for Csv {
         visit: &mut Visit<'_, 'r>,
     ) -> Option<()> {
         dialect.header.as_ref()?.each_value(raw, visit)
+    }
+
+    fn gist<'r>(&self, raw: &'r [u8], dialect: &Dialect) -> Option<Gist<'r>> {
+        dialect.header.as_ref()?.gist(raw)
     }
 
     fn continues(&self) -> Continues {

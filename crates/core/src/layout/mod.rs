@@ -11,6 +11,7 @@ pub(crate) mod colours;
 mod detect;
 mod dialect;
 mod exchange;
+mod gist;
 mod message;
 mod methods;
 mod prefix;
@@ -21,6 +22,7 @@ pub(crate) mod wrap;
 pub use detect::Tried;
 pub use dialect::Dialect;
 pub(crate) use dump::belongs_to_dump;
+pub(crate) use gist::Gist;
 pub(crate) use text::level_of_second;
 
 use std::{borrow::Cow, ops::Range};
@@ -211,6 +213,12 @@ pub(crate) trait Layout: Sync {
         None
     }
 
+    /// Who speaks in an entry and what is said, as [`Layout::read`] has them. `None` where only reading it in full
+    /// tells. Cost: the bytes of its first line.
+    fn gist<'r>(&self, _raw: &'r [u8], _: &Dialect) -> Option<Gist<'r>> {
+        None
+    }
+
     /// Where each of the entries stands on a line that holds several; `None` where it is one. Cost: a pass
     /// over the line.
     fn members(&self, _line: &[u8]) -> Option<Vec<Member>> {
@@ -225,6 +233,11 @@ pub(crate) trait Layout: Sync {
     /// Reads one of them by its own text and what it shares. Cost: these bytes.
     fn member<'a>(&self, own: &'a [u8], _: &Shared, dialect: &Dialect) -> Option<Entry<'a>> {
         self.read(own, dialect)
+    }
+
+    /// The same as [`Layout::gist`] of one of them.
+    fn member_gist<'r>(&self, own: &'r [u8], _: &Shared, dialect: &Dialect) -> Option<Gist<'r>> {
+        self.gist(own, dialect)
     }
 
     /// What belongs to an entry of this layout beyond its first line.
@@ -420,7 +433,20 @@ impl LayoutId {
             self.name(),
             entry.raw.escape_ascii()
         );
+        #[cfg(debug_assertions)]
+        Gist::check(self.gist(raw, dialect).as_ref(), &entry);
         entry
+    }
+
+    /// Who speaks in an entry and what is said; `None` where only reading it in full tells.
+    pub(crate) fn gist<'a>(self, raw: &'a [u8], dialect: &Dialect) -> Option<Gist<'a>> {
+        match self.layout() {
+            Some(layout) => layout.gist(raw, dialect),
+            None => {
+                let (first, _) = crate::entry::first_line(raw);
+                Gist::of(None, String::from_utf8_lossy(first))
+            }
+        }
     }
 
     /// A token of an entry that lands nowhere.
@@ -452,7 +478,20 @@ impl LayoutId {
     /// Reads one of the entries that a record holds.
     pub(crate) fn member<'a>(self, own: &'a [u8], shared: &Shared, dialect: &Dialect) -> Entry<'a> {
         let read = self.layout().and_then(|layout| layout.member(own, shared, dialect));
-        read.unwrap_or_else(|| plain(own))
+        let entry = read.unwrap_or_else(|| plain(own));
+        #[cfg(debug_assertions)]
+        Gist::check(self.member_gist(own, shared, dialect).as_ref(), &entry);
+        entry
+    }
+
+    /// The same as [`LayoutId::gist`] of one of the entries that a record holds.
+    pub(crate) fn member_gist<'a>(
+        self,
+        own: &'a [u8],
+        shared: &Shared,
+        dialect: &Dialect,
+    ) -> Option<Gist<'a>> {
+        self.layout()?.member_gist(own, shared, dialect)
     }
 }
 

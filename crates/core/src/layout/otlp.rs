@@ -1,8 +1,14 @@
 //! OTLP/JSON export requests: one line, many log records or spans, as the OpenTelemetry protocol encodes them
 //! (<https://opentelemetry.io/docs/specs/otlp/>).
 
-use super::{Dialect, Head, Layout, Member, Shared, json::cursor::Cursor, trace, Continues};
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, roles};
+use std::borrow::Cow;
+
+use super::{
+    Continues, Dialect, Gist, Head, Layout, Member, Shared,
+    json::cursor::{Cursor, decode},
+    trace,
+};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, kind, roles};
 
 /// Log records.
 pub(super) struct Otlp;
@@ -70,6 +76,10 @@ impl Layout for Otlp {
         Some(entry(own, Record::of(own, shared)?))
     }
 
+    fn member_gist<'r>(&self, own: &'r [u8], shared: &Shared, _: &Dialect) -> Option<Gist<'r>> {
+        gist(own, shared, b"body")
+    }
+
     fn continues(&self) -> Continues {
         Continues::Never
     }
@@ -127,6 +137,10 @@ impl Layout for Spans {
 
     fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
         Some(span_entry(own, Record::of(own, shared)?))
+    }
+
+    fn member_gist<'r>(&self, own: &'r [u8], shared: &Shared, _: &Dialect) -> Option<Gist<'r>> {
+        gist(own, shared, b"name")
     }
 
     fn continues(&self) -> Continues {
@@ -332,6 +346,75 @@ fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
     }
     trace::describe_field(&mut entry);
     entry
+}
+
+/// Who speaks in a record and what its member `says` says. `None` where that is no text, is there twice, or where a
+/// template of it may be kept.
+fn gist<'r>(own: &'r [u8], shared: &Shared, says: &[u8]) -> Option<Gist<'r>> {
+    let (mut message, mut times) = (None, 0);
+    Cursor { bytes: own, at: 0 }.each_member(&mut |name, cursor| {
+        if name == says {
+            times += 1;
+            message = match cursor.peek()? {
+                b'"' => Some(cursor.string()?),
+                b'{' if says == b"body" => Some(any_text(cursor)?),
+                _ => return None,
+            };
+            return Some(());
+        }
+        match (name, cursor.peek()?) {
+            (b"attributes", b'[') => without_templates(cursor),
+            _ if kind::keeps_template(name) || roles::is_bag(name) => None,
+            _ => cursor.skip_value(),
+        }
+    })?;
+    let [_, scope] = &shared.0;
+    let logger = if scope.is_empty() { None } else { name_of(scope)? };
+    let message = message.filter(|_| times == 1)?;
+    Gist::of(logger, decode(message))
+}
+
+/// `{"stringValue": …}`
+fn any_text<'r>(cursor: &mut Cursor<'r>) -> Option<&'r [u8]> {
+    let mut text = None;
+    cursor.each_member(&mut |kind, inside| {
+        if kind != b"stringValue" || text.is_some() {
+            return None;
+        }
+        text = Some(inside.string()?);
+        Some(())
+    })?;
+    text
+}
+
+/// Skips attributes. `None` where one may keep a template.
+fn without_templates(cursor: &mut Cursor<'_>) -> Option<()> {
+    cursor.each_item(&mut |pair| {
+        pair.each_member(&mut |name, pair| {
+            let text = name == b"key" && pair.peek()? == b'"';
+            if !text {
+                return pair.skip_value();
+            }
+            let key = pair.string()?;
+            (memchr::memchr(b'\\', key).is_none() && !kind::keeps_template(key)).then_some(())
+        })
+    })
+}
+
+/// The name of a scope, if it has one. `None` where it is no text, or is there twice.
+fn name_of(scope: &[u8]) -> Option<Option<Cow<'static, str>>> {
+    let mut found = None;
+    Cursor { bytes: scope, at: 0 }.each_member(&mut |name, cursor| {
+        if name != b"name" {
+            return cursor.skip_value();
+        }
+        if found.is_some() || cursor.peek()? != b'"' {
+            return None;
+        }
+        found = Some(Cow::Owned(decode(cursor.string()?).into_owned()));
+        Some(())
+    })?;
+    Some(found)
 }
 
 /// When a span started.

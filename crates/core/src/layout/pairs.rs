@@ -2,7 +2,11 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Continues, Dialect, Head, Layout, Name, Spot, Visit, is_other};
+use super::{
+    Continues, Dialect, Gist, Head, Layout, Name, Spot, Visit,
+    gist::{Claim, Gathering},
+    is_other,
+};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, roles};
 
 pub(super) struct Pairs;
@@ -121,9 +125,45 @@ impl Layout for Pairs {
         (!loose).then_some(())
     }
 
+    fn gist<'r>(&self, raw: &'r [u8], _: &Dialect) -> Option<Gist<'r>> {
+        let line = first_line(raw).0;
+        // A value with escapes reads otherwise than it is written, and what has braces may be a template.
+        if memchr::memchr3(b'\\', b'{', b'%', line).is_some() {
+            return None;
+        }
+        let mut gathering = Gathering::default();
+        let mut at = 0;
+        while at < line.len() && !gathering.is_complete() {
+            let Some(found) = pair(line, at) else {
+                at = skip_spaces(line, memchr::memchr(b' ', &line[at..])? + at);
+                continue;
+            };
+            at = skip_spaces(line, found.end);
+            let name = &line[found.name.clone()];
+            let claim = Claim::of(name);
+            if matches!(claim, Claim::Message | Claim::Logger) {
+                // What stands without quotes may be no text, end with a comma, or be the kernel's stamp.
+                let value = &line[found.value.clone()];
+                let bare = found.end == found.value.end;
+                if bare && !is_plain_word(value) || audited(value).is_some() {
+                    return None;
+                }
+                gathering.take(claim, Spot::plain(&line[found.value]))?;
+            }
+        }
+        gathering.gist(false)
+    }
+
     fn continues(&self) -> Continues {
         Continues::Indented
     }
+}
+
+/// Whether a value without quotes is a text as it stands: a name.
+fn is_plain_word(value: &[u8]) -> bool {
+    value.first().is_some_and(u8::is_ascii_alphabetic)
+        && value.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'-' | b':'))
+        && matches!(Value::untyped(value), Value::Text(_))
 }
 
 /// What a line of pairs is made of.

@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use super::{Continues, Dialect, Head, Join, Layout, Name, Spot, Visit, dump, exchange, message, pairs, request, prefix::{self, Habits, Lead, Prefix, Seen}, trace, is_other};
+use super::{Continues, Dialect, Gist, Head, Join, Layout, Name, Spot, Visit, dump, exchange, message, pairs, request, prefix::{self, Habits, Lead, Prefix, Seen}, trace, is_other};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, ids};
 
 /// Lines with a time.
@@ -85,6 +85,12 @@ impl Layout for Text {
         visit_line(line, prefix, visit)
     }
 
+    fn gist<'r>(&self, raw: &'r [u8], dialect: &Dialect) -> Option<Gist<'r>> {
+        let (line, rest) = first_line(raw);
+        let prefix = timed(line, dialect, Prefix::of)?;
+        gist_of(raw, line, rest, &prefix)
+    }
+
     fn continues(&self) -> Continues {
         Continues::Always
     }
@@ -152,6 +158,15 @@ impl Layout for Levelled {
             entry.body = (!more.is_empty()).then(|| more.join("\n").into());
         }
         Some(entry)
+    }
+
+    fn gist<'r>(&self, raw: &'r [u8], dialect: &Dialect) -> Option<Gist<'r>> {
+        let (line, rest) = first_line(raw);
+        // A category alone on its line, and the message below it.
+        if !rest.is_empty() && category(line).is_some() {
+            return None;
+        }
+        gist_of(raw, line, rest, &levelled(line, dialect.habits)?)
     }
 
     fn continues(&self) -> Continues {
@@ -396,6 +411,33 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         }
     }
     entry
+}
+
+/// The gist of an entry as [`fill`] takes it. `None` where its message has parts of its own, or lines below may tell
+/// more.
+fn gist_of<'r>(raw: &'r [u8], line: &'r [u8], rest: &[u8], prefix: &Prefix) -> Option<Gist<'r>> {
+    let start = prefix.message.min(line.len());
+    let text = &line[start..];
+    // What has braces may be a template, or end with an object.
+    if memchr::memchr2(b'{', b'%', raw).is_some() || message::CLIENT.find(text).is_some() {
+        return None;
+    }
+    let front = |span: &&Range<usize>| {
+        prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start)
+    };
+    let logger = prefix.logger.as_ref();
+    let user = logger.filter(front).is_some_and(|span| user_at(line, span).is_some());
+    let logger = logger.filter(|_| !user).cloned();
+    let (logger, end) = match (logger, message::logger_behind(text)) {
+        (Some(span), _) => (Some(&line[span]), line.len()),
+        (None, Some(open)) => (Some(&line[start + open + 2..line.len() - 1]), start + open),
+        (None, None) => (None, line.len()),
+    };
+    // The lines below may name a logger, and what stands alone on the first may be one.
+    if !rest.is_empty() && (logger.is_none() || prefix.level.is_none()) {
+        return None;
+    }
+    Gist::of(logger.map(String::from_utf8_lossy), String::from_utf8_lossy(&line[start..end]))
 }
 
 /// A database's user and database, where they stand in the place of a logger.

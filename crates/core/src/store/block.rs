@@ -12,7 +12,7 @@ use super::{Bits, Hints, IdColumn};
 use crate::{
     entry::{Entry, Missing, Severity},
     guard,
-    layout::{Dialect, LayoutId, Member, Shared, colours, wrap},
+    layout::{Dialect, Gist, LayoutId, Member, Shared, colours, wrap},
     limits,
     source::{Segment, SourceId},
     veil::{Audience, Place, Veil, Who},
@@ -429,6 +429,24 @@ impl Block {
     /// text.
     pub(crate) fn entry<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {
         guard::catch(|| self.entry_of(index, raw)).unwrap_or_else(|| Entry::plain(raw))
+    }
+
+    /// Who speaks in an entry and what is said; `None` where only reading it in full tells.
+    pub(crate) fn gist<'a>(&self, index: usize, raw: &'a [u8]) -> Option<Gist<'a>> {
+        if self.wrapped(index) || colours::is_coloured(raw) {
+            return None;
+        }
+        let layout = self.layout(index);
+        // A time that no clock can show makes an entry plain text; then it has none in the index.
+        let timed = !self.time_derived(index) && self.time(index) != NO_TIME;
+        if !timed && !matches!(layout, LayoutId::PLAIN | LayoutId::LEVELLED) {
+            return None;
+        }
+        match self.shared(index) {
+            Some(shared) => layout.member_gist(raw, shared, &self.dialect),
+            None if self.shares_its_record(index) => None,
+            None => layout.gist(raw, &self.dialect),
+        }
     }
 
     fn entry_of<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {

@@ -5,6 +5,7 @@ use std::{borrow::Cow, io, sync::Arc};
 use super::entries::{Entries, values_within};
 use crate::{
     entry::{Entry, kind},
+    guard,
     query::Predicate,
     store::EntryId,
     veil::{Audience, Text, Veiled},
@@ -16,9 +17,11 @@ pub(crate) struct Said<'s, A: Audience> {
     pub(crate) kind: &'s str,
     /// A text of the entry as it may be shown. Cost: the entry is looked at with the veil.
     pub(crate) clean: &'s dyn Fn(&str) -> Text<'static, A>,
-    /// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the same.
-    pub(crate) value: &'s dyn Fn(&str, usize) -> Option<Text<'static, A>>,
 }
+
+/// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the entry is looked at
+/// with the veil.
+pub(crate) type Value<'v, A> = dyn Fn(&str, usize) -> Option<Text<'static, A>> + 'v;
 
 impl Entries<'_> {
     /// Reads each entry in full for which a condition holds.
@@ -36,10 +39,42 @@ impl Entries<'_> {
         few.each(&mut |_, entry, veiled| hand(entry, veiled))
     }
 
+    /// Hands over what each entry says and who says it. It is read in full only where its layout can't tell that by a
+    /// look, and looked at with the veil only for what is asked to be shown.
+    pub(crate) fn each_gist<A: Audience>(
+        &mut self,
+        hand: &mut dyn FnMut(EntryId, Option<&str>, &Said<'_, A>),
+    ) -> io::Result<()> {
+        let (number, block, veil) = (self.number, self.block, self.veil);
+        let mut made = String::new();
+        self.each_raw(&mut |index, raw| {
+            let id = EntryId::new(number, index);
+            let place = block.place(index);
+            made.clear();
+            let gist = guard::catch(|| block.gist(index, raw)).flatten();
+            if let Some(gist) = &gist {
+                gist.says.push_kind(&mut made);
+            }
+            if let Some(gist) = gist.filter(|_| !made.is_empty()) {
+                let clean = |text: &str| {
+                    let entry = block.entry(index, raw);
+                    veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
+                };
+                hand(id, gist.logger.as_deref(), &Said { kind: &made, clean: &clean });
+                return;
+            }
+            let entry = block.entry(index, raw);
+            kind::push(&entry, &mut made);
+            let clean = |text: &str| {
+                veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
+            };
+            hand(id, entry.logger.as_deref(), &Said { kind: &made, clean: &clean });
+        })
+    }
     /// Reads each entry in full. Only what is asked to be shown is looked at with the veil.
     pub(crate) fn each_lazily<A: Audience>(
         &mut self,
-        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Said<'_, A>),
+        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Value<'_, A>, &Said<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         let mut made = String::new();
@@ -62,8 +97,8 @@ impl Entries<'_> {
                 });
                 found
             };
-            let said = Said { kind: &made, clean: &clean, value: &value };
-            hand(EntryId::new(number, index), &entry, &said);
+            let said = Said { kind: &made, clean: &clean };
+            hand(EntryId::new(number, index), &entry, &value, &said);
         })
     }
 }

@@ -37,7 +37,7 @@ use std::{
 };
 
 pub(crate) use entries::Entries;
-pub(crate) use kinds::Said;
+pub(crate) use kinds::{Said, Value};
 pub(crate) use reading::read_entries;
 pub(crate) use rows::{Cell, Took, Wanted};
 

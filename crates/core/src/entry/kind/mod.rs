@@ -40,9 +40,7 @@ pub(crate) fn push(entry: &Entry<'_>, out: &mut String) {
     if (entry.message_derived || entry.message.is_empty())
         && let (Some(method), Some(path)) = (field("method"), field("path"))
     {
-        out.push_str(method);
-        out.push(' ');
-        out.push_str(&path_template(path));
+        push_request(method, path, out);
         return;
     }
     push_message(&entry.message, out);
@@ -54,6 +52,13 @@ pub(crate) fn push(entry: &Entry<'_>, out: &mut String) {
     }
 }
 
+/// Adds the kind of a request: its method, and the template of its path.
+pub(crate) fn push_request(method: &str, path: &str, out: &mut String) {
+    out.push_str(method);
+    out.push(' ');
+    out.push_str(&path_template(path));
+}
+
 /// Adds the constant words of a message: of its first line.
 pub(crate) fn push_message(message: &str, out: &mut String) {
     let trimmed = message.trim_start();
@@ -63,15 +68,8 @@ pub(crate) fn push_message(message: &str, out: &mut String) {
 /// The template that the log keeps beside the message that was made of it.
 fn kept_template<'e>(entry: &'e Entry<'_>) -> Option<&'e str> {
     let named = |name: &str, derived: bool| {
-        let folded = roles::folded(name.as_bytes());
-        matches!(
-            &folded[..],
-            b"messagetemplate"
-                | b"msgtemplate"
-                | b"originalformat"
-                | b"messageformat"
-                | b"formatstring"
-        ) || derived && (roles::role(name.as_bytes()) == Role::Message || name == "@mt")
+        is_template_name(name.as_bytes())
+            || derived && (roles::role(name.as_bytes()) == Role::Message || name == "@mt")
     };
     let derived = entry.message_derived;
     let of = |fields: &'e [super::Field<'_>]| {
@@ -86,6 +84,22 @@ fn kept_template<'e>(entry: &'e Entry<'_>) -> Option<&'e str> {
             .filter(|field| roles::is_bag(field.name.as_bytes()) || field.name == "State");
         within.into_iter().find_map(|field| of(field.value.children()))
     })
+}
+
+/// Whether a field of this name may keep the template of a message.
+pub(crate) fn keeps_template(name: &[u8]) -> bool {
+    name == b"@mt" || is_template_name(name)
+}
+
+fn is_template_name(name: &[u8]) -> bool {
+    matches!(
+        &roles::folded(name)[..],
+        b"messagetemplate"
+            | b"msgtemplate"
+            | b"originalformat"
+            | b"messageformat"
+            | b"formatstring"
+    )
 }
 
 fn push_kept(template: &str, out: &mut String) {

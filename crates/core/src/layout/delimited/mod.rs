@@ -12,7 +12,7 @@ pub(super) use plan::Plan;
 use plan::{Cell, Holds, contradicts, is_blank, number_name};
 
 use super::{
-    Continues, Dialect, Head, Layout, Name, Spot, Visit, access, is_other, json, message, pairs, prefix,
+    Continues, Dialect, Gist, Head, Layout, Name, Spot, Visit, access, is_other, json, message, pairs, prefix,
     trace,
 };
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
@@ -125,6 +125,32 @@ impl Layout for Delimited {
             visit_cell(line, plan, cell, visit)?;
         }
         Some(())
+    }
+
+    fn gist<'r>(&self, raw: &'r [u8], dialect: &Dialect) -> Option<Gist<'r>> {
+        let line = first_line(raw).0;
+        // What has braces may be a template.
+        if memchr::memchr2(b'{', b'%', raw).is_some() {
+            return None;
+        }
+        let plan = plan_of(line, dialect)?;
+        let (mut logger, mut message) = (None, None);
+        for (_, holds, span) in plan.cells(line) {
+            let cell = &line[span.clone()];
+            match holds {
+                _ if is_blank(cell) => {}
+                Holds::Time if !plan.has(Holds::Logger) => {
+                    let name = program_of(line, &span).filter(|_| time_of(cell).is_some());
+                    logger = name.map(|name| String::from_utf8_lossy(&line[name])).or(logger);
+                }
+                Holds::Logger => logger = Some(String::from_utf8_lossy(cell)),
+                Holds::Message => message = Some(String::from_utf8_lossy(cell)),
+                // They have parts of their own.
+                Holds::Place | Holds::Command | Holds::Object => return None,
+                _ => {}
+            }
+        }
+        Gist::of(logger, message?)
     }
 
     fn continues(&self) -> Continues {

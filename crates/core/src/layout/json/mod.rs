@@ -16,7 +16,7 @@ use std::{borrow::Cow, ops::Range};
 
 use cursor::Cursor;
 
-use super::{Dialect, Head, Layout, Member, Open, Visit, trace, Continues};
+use super::{Dialect, Gist, Head, Layout, Member, Open, Visit, trace, Continues};
 use crate::entry::{Entry, Field, Role, Value, roles};
 
 /// Names of fields that an object has without saying them.
@@ -106,6 +106,10 @@ impl Layout for Json {
 
     fn values<'r>(&self, raw: &'r [u8], _: &Dialect, visit: &mut Visit<'_, 'r>) -> Option<()> {
         values::each(raw, visit)
+    }
+
+    fn gist<'r>(&self, raw: &'r [u8], _: &Dialect) -> Option<Gist<'r>> {
+        planned::gist(raw)
     }
 
     fn members(&self, line: &[u8]) -> Option<Vec<Member>> {

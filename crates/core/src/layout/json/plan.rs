@@ -10,6 +10,7 @@
 use std::cell::RefCell;
 
 use super::{cursor::Cursor, scan::Inside};
+use crate::layout::gist::Claim;
 use crate::{
     entry::{Role, roles, value::is_number},
     limits,
@@ -34,6 +35,8 @@ pub(super) struct Slot {
     pub(super) path: Box<str>,
     /// What its name claims.
     pub(super) role: Role,
+    /// The same of its part in the gist.
+    pub(super) claim: Claim,
     /// It stands where the entry itself may be told of.
     pub(super) speaks: bool,
     /// The same as far as the index looks, and how.
@@ -132,6 +135,7 @@ impl Plan {
             name: "".into(),
             path: "".into(),
             role: Role::Plain,
+            claim: Claim::Nothing,
             speaks: true,
             inside: Some(Inside::Entry),
             depth: 0,
@@ -300,6 +304,7 @@ impl Plan {
         let slot = Slot {
             parent,
             role: roles::role(key),
+            claim: claim_of(Claim::of(key), of.speaks && shell, parent),
             speaks: of.speaks && shell,
             inside: match parent {
                 ROOT => of.inside,
@@ -314,6 +319,17 @@ impl Plan {
         self.slots.push(slot);
         self.next.push(Vec::new());
         Some(self.slots.len() - 1)
+    }
+}
+
+/// What a name claims in an object of the entry.
+fn claim_of(claim: Claim, speaks: bool, parent: usize) -> Claim {
+    match claim {
+        // A template may be kept at any depth.
+        Claim::Unclear => Claim::Unclear,
+        Claim::Message | Claim::Logger if speaks => claim,
+        Claim::WeakMessage(_) | Claim::WeakLogger(_) if parent == ROOT => claim,
+        _ => Claim::Nothing,
     }
 }
 

@@ -7,7 +7,13 @@ use super::{
     plan::{self, Place, Plan, Slot, Written},
     scan,
 };
-use crate::entry::{Entry, Field, Role, Value};
+use crate::{
+    entry::{Entry, Field, Role, Value, roles},
+    layout::{
+        Gist, Spot,
+        gist::{Claim, Gathering},
+    },
+};
 
 /// Reads an entry that is one object of a known plan. `None` where it must be read in full.
 pub(super) fn read(raw: &[u8]) -> Option<Entry<'_>> {
@@ -25,6 +31,37 @@ pub(super) fn read(raw: &[u8]) -> Option<Entry<'_>> {
         plan.places.iter().try_for_each(|place| building.add(place))?;
         Some(super::finished(building.entry))
     })
+}
+
+/// Who speaks in such an entry and what is said. `None` where more than single values tells it.
+pub(super) fn gist(raw: &[u8]) -> Option<Gist<'_>> {
+    plan::with(raw, |plan| {
+        let mut gathering = Gathering::default();
+        for place in &plan.places {
+            let step = &plan.steps[place.step];
+            let slot = &plan.slots[step.slot];
+            let written = &raw[place.start..place.end];
+            match step.written {
+                Written::Text => {
+                    let spot = Spot { written, escaped: place.escaped, item: false };
+                    gathering.take(slot.claim, spot)?;
+                }
+                // A shell may be a list, and a journal gives a message that is no text as one of bytes.
+                Written::List if slot.speaks && (slot.claim != Claim::Nothing || is_shell(slot)) => {
+                    return None;
+                }
+                Written::List if slot.claim == Claim::Unclear => return None,
+                _ => {}
+            }
+        }
+        let gist = gathering.gist(true)?;
+        // A message that is an object, or a template to be filled.
+        (!gist.says.message().contains(['{', '%'])).then_some(gist)
+    })
+}
+
+fn is_shell(slot: &Slot) -> bool {
+    roles::is_shell(slot.name.as_bytes())
 }
 
 /// What a walk over the keys finds for the index.
@@ -92,7 +129,7 @@ impl<'a> Building<'_, 'a> {
         let mut field = Field::new(name, value, place.start..place.end);
         match &mut field.value {
             Value::List(items) => {
-                let speaks = slot.speaks && crate::entry::roles::is_shell(slot.name.as_bytes());
+                let speaks = slot.speaks && is_shell(slot);
                 let mut places = super::Places { time: self.time, level: self.level };
                 super::assign(&mut self.entry, items, &mut places, speaks);
             }
