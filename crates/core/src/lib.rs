@@ -17,6 +17,7 @@ pub mod export;
 #[doc(hidden)]
 pub mod fuzz;
 mod guard;
+mod hash;
 pub mod ingest;
 pub mod kinds;
 mod layout;

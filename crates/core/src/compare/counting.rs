@@ -1,8 +1,7 @@
 //! The fold: what both sides say, and the values that they have.
 
 use std::{
-    collections::{HashMap, HashSet, hash_map::Entry as Slot},
-    hash::{DefaultHasher, Hash, Hasher},
+    collections::hash_map::Entry as Slot,
     io,
     marker::PhantomData,
     sync::{Arc, Mutex, PoisonError},
@@ -13,9 +12,10 @@ use crate::{
     EntryId,
     engine::{
         Pass, Snapshot,
-        pass::{self, Entries, Fold, Said, Took, Value},
+        pass::{self, Entries, Fold, Leaf, Told, Took},
     },
-    entry::{Level, Role, Severity, kind::without_stand_ins},
+    entry::{Level, Severity, kind::without_stand_ins},
+    hash::{self, Map, Set},
     kinds::holes_for_words,
     query,
     store::Bits,
@@ -141,9 +141,6 @@ impl<A: Audience> Difference<A> {
     }
 }
 
-/// Bytes of a value that is compared.
-const LONGEST: usize = 200;
-
 /// What is counted of something on both sides.
 #[derive(Clone, Debug, Default)]
 struct Tallied {
@@ -187,7 +184,7 @@ impl Tallied {
 
 /// The values of a field.
 struct Values<A: Audience> {
-    values: HashMap<Text<'static, A>, Tallied>,
+    values: Map<Text<'static, A>, Tallied>,
     /// Its name, as it may be shown.
     name: Text<'static, A>,
     /// There were too many in one block.
@@ -197,7 +194,7 @@ struct Values<A: Audience> {
 impl<A: Audience> Default for Values<A> {
     fn default() -> Self {
         let name = Text::default();
-        Self { values: HashMap::new(), name, overflown: false }
+        Self { values: Map::default(), name, overflown: false }
     }
 }
 
@@ -209,13 +206,13 @@ impl<A: Audience> Values<A> {
 }
 
 struct Compared<A: Audience> {
-    kinds: HashMap<Text<'static, A>, Tallied>,
-    fields: HashMap<By, Values<A>>,
+    kinds: Map<Text<'static, A>, Tallied>,
+    fields: Map<By, Values<A>>,
 }
 
 impl<A: Audience> Default for Compared<A> {
     fn default() -> Self {
-        Self { kinds: HashMap::new(), fields: HashMap::new() }
+        Self { kinds: Map::default(), fields: Map::default() }
     }
 }
 
@@ -223,7 +220,7 @@ struct Comparing<A> {
     /// The entries of both sides, by the number of their block.
     bits: [Vec<Option<Arc<Bits>>>; 2],
     /// Fields that are known to have too many values.
-    full: Mutex<HashSet<u64>>,
+    full: Mutex<Set<u64>>,
     audience: PhantomData<A>,
 }
 
@@ -232,13 +229,13 @@ struct Field {
     by: By,
     shape: Shape,
     /// The numbers of its values; none of those beyond the most that are compared.
-    values: HashMap<u64, Option<usize>>,
+    values: Map<u64, Option<usize>>,
 }
 
 impl Field {
     fn of(by: By) -> Self {
         let shape = if let By::Field { shape, .. } = &by { *shape } else { Shape::Whole };
-        Self { by, shape, values: HashMap::new() }
+        Self { by, shape, values: Map::default() }
     }
 }
 
@@ -253,15 +250,15 @@ struct Found<A: Audience> {
 /// What is found in the entries of a block.
 struct Finding<A: Audience> {
     kinds: Vec<(Text<'static, A>, Tallied)>,
-    known: HashMap<u64, usize>,
+    known: Map<u64, usize>,
     values: Vec<Found<A>>,
     /// Level, source and logger; then fields, none of which are not compared.
     own: [Field; 3],
-    fields: HashMap<u64, Option<Field>>,
+    fields: Map<u64, Option<Field>>,
     /// How often each field was there in the entry at hand.
     places: Vec<(u64, usize)>,
     /// Fields that are known to have too many values.
-    full: HashSet<u64>,
+    full: Set<u64>,
 }
 
 /// An entry, and what is known of it.
@@ -269,30 +266,29 @@ struct At<'e, A: Audience> {
     id: EntryId,
     sides: [bool; 2],
     level: Option<Level>,
-    said: &'e Said<'e, A>,
-    value: &'e Value<'e, A>,
+    told: &'e Told<'e, A>,
 }
 
 impl<A: Audience> Finding<A> {
-    fn new(full: HashSet<u64>) -> Self {
+    fn new(full: Set<u64>) -> Self {
         Self {
             full,
             kinds: Vec::new(),
-            known: HashMap::new(),
+            known: Map::default(),
             values: Vec::new(),
             own: [By::Level, By::Source, By::Logger].map(Field::of),
-            fields: HashMap::new(),
+            fields: Map::default(),
             places: Vec::new(),
         }
     }
 
     /// The number of the kind of an entry.
     fn kind(&mut self, at: &At<'_, A>) -> Option<usize> {
-        if at.said.kind.is_empty() {
+        if at.told.said.kind.is_empty() {
             return None;
         }
-        let number = *self.known.entry(hash(at.said.kind)).or_insert_with(|| {
-            let text = (at.said.clean)(at.said.kind);
+        let number = *self.known.entry(hash::of(at.told.said.kind)).or_insert_with(|| {
+            let text = (at.told.said.clean)(at.told.said.kind);
             let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
             self.kinds.push((text, Tallied::default()));
             self.kinds.len() - 1
@@ -305,7 +301,7 @@ impl<A: Audience> Finding<A> {
     fn own(&mut self, at: &At<'_, A>, which: usize, text: &str) {
         let field = &mut self.own[which];
         let make = || {
-            let shown = (at.said.clean)(text);
+            let shown = (at.told.said.clean)(text);
             Some((shown.made_into(String::new()), shown))
         };
         if let Some(number) = value(field, &mut self.values, text, make) {
@@ -313,8 +309,8 @@ impl<A: Audience> Finding<A> {
         }
     }
 
-    fn field(&mut self, at: &At<'_, A>, path: &str, raw: &str) {
-        let key = hash(path);
+    fn field(&mut self, at: &At<'_, A>, leaf: Leaf<'_>) {
+        let (Leaf { key, path, .. }, Some(raw)) = (leaf, leaf.value) else { return };
         let field = self.fields.entry(key).or_insert_with(|| {
             if self.full.contains(&key) {
                 return None;
@@ -339,10 +335,11 @@ impl<A: Audience> Finding<A> {
         let shape = field.shape;
         let first = field.values.is_empty();
         let make = || {
-            let text = (at.value)(path, place)?;
+            let text = (at.told.value)(path, place)?;
             let made = shaped(shape, text.as_str()).into_owned();
             // A field's name is looked at once.
-            let name = if first { (at.said.clean)(path) } else { text.made_into(String::new()) };
+            let name =
+                if first { (at.told.said.clean)(path) } else { text.made_into(String::new()) };
             Some((name, text.made_into(made)))
         };
         if let Some(number) = value(field, &mut self.values, &shaped(shape, raw), make) {
@@ -360,7 +357,7 @@ fn value<A: Audience>(
 ) -> Option<usize> {
     // One more than are compared, so that it is known to have too many.
     let full = field.values.len() > MOST_VALUES;
-    match field.values.entry(hash(written)) {
+    match field.values.entry(hash::of(written)) {
         Slot::Occupied(known) => *known.get(),
         Slot::Vacant(_) if full => None,
         Slot::Vacant(new) => {
@@ -378,12 +375,6 @@ fn value<A: Audience>(
     }
 }
 
-fn hash(value: impl Hash) -> u64 {
-    let mut hasher = DefaultHasher::new();
-    value.hash(&mut hasher);
-    hasher.finish()
-}
-
 impl<A: Audience> Fold for Comparing<A> {
     type Part = Compared<A>;
 
@@ -396,36 +387,28 @@ impl<A: Audience> Fold for Comparing<A> {
         let source = source.to_string();
         let full = || self.full.lock().unwrap_or_else(PoisonError::into_inner);
         let mut finding = Finding::new(full().clone());
-        entries.each_lazily::<A>(&mut |id, entry, value, said| {
+        entries.each_telling::<A>(&mut |id, told| {
             let index = id.index();
             let at = At {
                 id,
                 sides: [has(0, index), has(1, index)],
                 level: block.severity(index).map(Severity::level),
-                said,
-                value,
+                told,
             };
             let kind = finding.kind(&at);
             if let Some(level) = at.level {
                 finding.own(&at, 0, level.name());
             }
             finding.own(&at, 1, &source);
-            if let Some(logger) = &entry.logger {
+            if let Some(logger) = told.said.logger {
                 finding.own(&at, 2, logger);
             }
             finding.places.clear();
             let mut took = Took::default();
-            entry.leaves(&mut |path, field| {
-                let told = matches!(
-                    field.role,
-                    Role::Time | Role::Level | Role::Message | Role::Logger | Role::Id(_)
-                );
-                let Some(raw) = field.value.text().filter(|_| !told) else { return };
-                took.look_at(path, raw);
-                if raw.len() <= LONGEST {
-                    finding.field(&at, path, raw);
-                }
-            });
+            for leaf in told.leaves.each() {
+                took.look_at(leaf.path, leaf.value.unwrap_or_default());
+                finding.field(&at, leaf);
+            }
             if let (Some(kind), Some(seconds)) = (kind, took.seconds()) {
                 let took = &mut finding.kinds[kind].1.took;
                 (0..2).filter(|side| at.sides[*side]).for_each(|side| took[side].add(seconds));

@@ -1,11 +1,6 @@
 //! The fold that counts kinds: a part for each block, put together in any order.
 
-use std::{
-    collections::{HashMap, hash_map::Entry as Slot},
-    hash::{DefaultHasher, Hash, Hasher},
-    io,
-    marker::PhantomData,
-};
+use std::{collections::hash_map::Entry as Slot, io, marker::PhantomData};
 
 use super::{Kind, Kinds, LOGGERS, MOST, SLICES, vary};
 use crate::{
@@ -15,6 +10,7 @@ use crate::{
         pass::{self, Entries, Fold},
     },
     entry::{Severity, kind::without_stand_ins},
+    hash::{self, Map},
     veil::{Audience, Text},
 };
 
@@ -49,14 +45,14 @@ struct Counting<A> {
 /// Kinds of some blocks.
 struct Counted<A: Audience> {
     kinds: Vec<Kind<A>>,
-    numbers: HashMap<Box<str>, usize>,
+    numbers: Map<Box<str>, usize>,
     without: u64,
     pooled: (u64, u64),
 }
 
 impl<A: Audience> Default for Counted<A> {
     fn default() -> Self {
-        Self { kinds: Vec::new(), numbers: HashMap::new(), without: 0, pooled: (0, 0) }
+        Self { kinds: Vec::new(), numbers: Map::default(), without: 0, pooled: (0, 0) }
     }
 }
 
@@ -66,23 +62,23 @@ impl<A: Audience> Fold for Counting<A> {
     fn measure(&self, entries: &mut Entries<'_>, part: &mut Counted<A>) -> io::Result<()> {
         let block = std::sync::Arc::clone(entries.block());
         // What entries say by itself, and who says it, leads to the kind; a new one is looked at with the veil.
-        let mut known: HashMap<u64, (usize, Vec<u64>)> = HashMap::new();
+        let mut known: Map<u64, (usize, Vec<u64>)> = Map::default();
         let span = self.span;
-        entries.each_gist::<A>(&mut |id, logger, said| {
+        entries.each_gist::<A>(&mut |id, said| {
             if said.kind.is_empty() {
                 part.without += 1;
                 return;
             }
             let time = block.time(id.index());
             let time = (time != crate::store::NO_TIME).then_some(time);
-            let (number, loggers) = known.entry(hash(said.kind)).or_insert_with(|| {
+            let (number, loggers) = known.entry(hash::of(said.kind)).or_insert_with(|| {
                 let text = (said.clean)(said.kind);
                 let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
                 (part.number(text, id), Vec::new())
             });
             let kind = &mut part.kinds[*number];
-            if let Some(logger) = logger {
-                let name = hash(logger);
+            if let Some(logger) = said.logger {
+                let name = hash::of(logger);
                 if !loggers.contains(&name) && loggers.len() < LOGGERS * 2 {
                     loggers.push(name);
                     kind.said_by((said.clean)(logger));
@@ -103,12 +99,6 @@ impl<A: Audience> Fold for Counting<A> {
             whole.pool(MOST);
         }
     }
-}
-
-fn hash(text: &str) -> u64 {
-    let mut hasher = DefaultHasher::new();
-    text.hash(&mut hasher);
-    hasher.finish()
 }
 
 impl<A: Audience> Counted<A> {

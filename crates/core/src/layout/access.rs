@@ -7,7 +7,7 @@
 
 use std::{borrow::Cow, ops::Range};
 
-use super::{Dialect, Gist, Head, Layout, Name, Spot, Visit, gist::Says, pairs, Continues, is_dated, is_other};
+use super::{Dialect, Gist, Head, Layout, Name, Spot, Visit, gist::{Claim, Says}, pairs, Continues, is_dated, is_other};
 use crate::entry::{Entry, Severity, Stamp, ids};
 
 /// Names of fields that a line has without saying them.
@@ -92,8 +92,9 @@ impl Layout for Access {
     fn gist<'r>(&self, raw: &'r [u8], _: &Dialect) -> Option<Gist<'r>> {
         let line = crate::entry::first_line(raw).0;
         let parts = Parts::of(line)?;
-        // A pair behind the request may keep a template.
-        if memchr::memchr2(b'{', b'%', &line[parts.request.end..]).is_some() {
+        // A pair behind the request may keep a template, or name a logger.
+        let behind = &line[parts.request.end..];
+        if memchr::memchr2(b'{', b'%', behind).is_some() || names_a_logger(behind) {
             return None;
         }
         let [method, asked, _] = parts.asked(line)?;
@@ -195,6 +196,14 @@ pub(super) fn usual(line: &[u8]) -> Option<Head> {
     let code = [a, b, c].iter().fold(0u16, |sum, digit| sum * 10 + u16::from(digit - b'0'));
     let severity = Some(Severity::of_status(code));
     Some(Head { stamp: Some(stamp), severity, derived: true, ..Head::default() })
+}
+
+/// Whether a pair may stand in a text whose name is a logger's.
+fn names_a_logger(text: &[u8]) -> bool {
+    memchr::memchr_iter(b'=', text).any(|sign| {
+        let length = text[..sign].iter().rev().take_while(|b| !b" \"|".contains(b)).count();
+        Claim::of(&text[sign - length..sign]) == Claim::Logger
+    })
 }
 
 /// Reads what stands behind the byte count.

@@ -22,7 +22,7 @@ pub(crate) mod wrap;
 pub use detect::Tried;
 pub use dialect::Dialect;
 pub(crate) use dump::belongs_to_dump;
-pub(crate) use gist::Gist;
+pub(crate) use gist::{Gist, Says};
 pub(crate) use text::level_of_second;
 
 use std::{borrow::Cow, ops::Range};

@@ -68,8 +68,9 @@ impl Layout for Otlp {
     }
 
     fn member_head(&self, line: &[u8], member: &Member) -> Head {
-        let fields = fields_at(line, member.span.start).unwrap_or_default();
-        Head { stamp: stamp(&fields), severity: severity(&fields), ..Head::default() }
+        let texts = texts_at(line, member.span.start, LOG_HEAD).unwrap_or_default();
+        let told = |name: &str| text_named(&texts, &LOG_HEAD, name);
+        Head { stamp: stamp(&told), severity: severity(&told), ..Head::default() }
     }
 
     fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
@@ -130,9 +131,10 @@ impl Layout for Spans {
     }
 
     fn member_head(&self, line: &[u8], member: &Member) -> Head {
-        let fields = fields_at(line, member.span.start).unwrap_or_default();
-        let severity = Some(span_severity(&fields));
-        Head { stamp: start(&fields), severity, derived: true, ..Head::default() }
+        let texts = texts_at(line, member.span.start, SPAN_HEAD).unwrap_or_default();
+        let told = |name: &str| text_named(&texts, &SPAN_HEAD, name);
+        let severity = Some(span_severity(&told));
+        Head { stamp: start(&told), severity, derived: true, ..Head::default() }
     }
 
     fn member<'a>(&self, own: &'a [u8], shared: &Shared, _: &Dialect) -> Option<Entry<'a>> {
@@ -254,22 +256,81 @@ fn named<'f, 'a>(fields: &'f [Field<'a>], name: &str) -> Option<&'f Field<'a>> {
     fields.iter().find(|field| field.name == name)
 }
 
-fn stamp(fields: &[Field<'_>]) -> Option<Stamp> {
-    ["timeUnixNano", "observedTimeUnixNano"]
-        .iter()
-        .find_map(|name| Stamp::epoch(named(fields, name)?.value.text()?.as_bytes()))
+/// The text of a member of a record, by its name.
+type Told<'t, 'r> = dyn Fn(&str) -> Option<&'t str> + 'r;
+
+/// What the index takes from a log record, and from a span.
+const LOG_HEAD: [&str; 4] =
+    ["timeUnixNano", "observedTimeUnixNano", "severityNumber", "severityText"];
+const SPAN_HEAD: [&str; 2] = ["startTimeUnixNano", "status"];
+
+/// The texts of some members of the object that stands at a place, those that are the first of their name; of an
+/// object its `code`. Cost: the bytes of the object, and none of it is kept.
+fn texts_at<'a, const N: usize>(
+    text: &'a [u8],
+    at: usize,
+    names: [&str; N],
+) -> Option<[Option<Cow<'a, str>>; N]> {
+    let mut found = [const { None }; N];
+    let mut seen = [false; N];
+    let scalar = |cursor: &mut Cursor<'a>| match cursor.peek()? {
+        b'"' => Some(Some(decode(cursor.string()?))),
+        b'{' | b'[' => cursor.skip_value().map(|()| None),
+        _ => Some(Some(String::from_utf8_lossy(cursor.scalar()?))),
+    };
+    Cursor { bytes: text, at }.each_member(&mut |name, cursor| {
+        let place = names.iter().position(|wanted| wanted.as_bytes() == name);
+        let Some(place) = place.filter(|place| !std::mem::replace(&mut seen[*place], true)) else {
+            return cursor.skip_value();
+        };
+        if cursor.peek()? != b'{' {
+            found[place] = scalar(cursor)?;
+            return Some(());
+        }
+        let mut code = None;
+        cursor.each_member(&mut |name, cursor| {
+            if name != b"code" || code.is_some() {
+                return cursor.skip_value();
+            }
+            code = Some(scalar(cursor)?);
+            Some(())
+        })?;
+        found[place] = code.flatten();
+        Some(())
+    })?;
+    Some(found)
 }
 
-fn severity(fields: &[Field<'_>]) -> Option<Severity> {
-    let number = named(fields, "severityNumber").and_then(|field| {
-        let text = field.value.text()?;
+fn text_named<'t, const N: usize>(
+    texts: &'t [Option<Cow<'_, str>>; N],
+    names: &[&str; N],
+    name: &str,
+) -> Option<&'t str> {
+    texts.get(names.iter().position(|known| *known == name)?)?.as_deref()
+}
+
+/// The same of a record that was read; of an object its `code`.
+fn text_in<'f>(fields: &'f [Field<'_>], name: &str) -> Option<&'f str> {
+    let field = named(fields, name)?;
+    let value = if let Value::Map(_) = field.value { &child(field, "code")?.value } else { &field.value };
+    value.text()
+}
+
+fn stamp(told: &Told<'_, '_>) -> Option<Stamp> {
+    ["timeUnixNano", "observedTimeUnixNano"]
+        .iter()
+        .find_map(|name| Stamp::epoch(told(name)?.as_bytes()))
+}
+
+fn severity(told: &Told<'_, '_>) -> Option<Severity> {
+    let number = told("severityNumber").and_then(|text| {
         // Enumerations may be written by their names: `SEVERITY_NUMBER_WARN2`.
         match text.strip_prefix("SEVERITY_NUMBER_") {
             Some(word) => Severity::from_word(word.trim_end_matches(['2', '3', '4']).as_bytes()),
             None => text.parse().ok().and_then(Severity::new),
         }
     });
-    number.or_else(|| Severity::from_word(named(fields, "severityText")?.value.text()?.as_bytes()))
+    number.or_else(|| Severity::from_word(told("severityText")?.as_bytes()))
 }
 
 /// A list of keys and typed values as plain fields.
@@ -310,8 +371,9 @@ fn any_value<'a>(field: &Field<'a>) -> Value<'a> {
 
 fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
     let mut entry = Entry::empty(raw);
-    entry.stamp = stamp(&record.fields);
-    entry.severity = severity(&record.fields);
+    let told = |name: &str| text_in(&record.fields, name);
+    entry.stamp = stamp(&told);
+    entry.severity = severity(&told);
     let text = |name: &str| named(&record.fields, name)?.value.text().map(str::to_owned);
     entry.level_raw = text("severityText").or_else(|| text("severityNumber")).map(Into::into);
     entry.logger =
@@ -418,14 +480,13 @@ fn name_of(scope: &[u8]) -> Option<Option<Cow<'static, str>>> {
 }
 
 /// When a span started.
-fn start(fields: &[Field<'_>]) -> Option<Stamp> {
-    Stamp::epoch(named(fields, "startTimeUnixNano")?.value.text()?.as_bytes())
+fn start(told: &Told<'_, '_>) -> Option<Stamp> {
+    Stamp::epoch(told("startTimeUnixNano")?.as_bytes())
 }
 
 /// The level of a span: error where its status says so.
-fn span_severity(fields: &[Field<'_>]) -> Severity {
-    let code = named(fields, "status").and_then(|status| child(status, "code")?.value.text());
-    let word: &[u8] = match code {
+fn span_severity(told: &Told<'_, '_>) -> Severity {
+    let word: &[u8] = match told("status") {
         Some("2" | "STATUS_CODE_ERROR") => b"error",
         _ => b"info",
     };
@@ -456,8 +517,9 @@ fn kind_of(field: &Field<'_>) -> Option<&'static str> {
 
 fn span_entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
     let mut entry = Entry::empty(raw);
-    entry.stamp = start(&record.fields);
-    entry.severity = Some(span_severity(&record.fields));
+    let told = |name: &str| text_in(&record.fields, name);
+    entry.stamp = start(&told);
+    entry.severity = Some(span_severity(&told));
     entry.level_derived = true;
     let text_of = |fields: &[Field<'_>], name: &str| {
         named(fields, name).and_then(|field| Some(field.value.text()?.to_owned()))

@@ -373,15 +373,11 @@ fn fill(raw: &[u8], prefix: Prefix) -> Entry<'_> {
         entry.severity = Some(severity);
         entry.level_raw = Some(String::from_utf8_lossy(&raw[span]));
     }
-    if let Some(span) = prefix.logger.clone() {
-        let front = prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start);
-        match user_at(line, &span).filter(|_| front) {
-            Some((user, database)) => {
-                entry.take_bytes("user", user);
-                entry.take_bytes("database", database);
-            }
-            None => entry.logger = Some(String::from_utf8_lossy(&line[span])),
-        }
+    if let Some((user, database)) = user_of(line, &prefix) {
+        entry.take_bytes("user", user);
+        entry.take_bytes("database", database);
+    } else if let Some(span) = prefix.logger.clone() {
+        entry.logger = Some(String::from_utf8_lossy(&line[span]));
     }
     for (name, span) in named(&prefix) {
         let value = Value::untyped(&raw[span.clone()]);
@@ -422,12 +418,7 @@ fn gist_of<'r>(raw: &'r [u8], line: &'r [u8], rest: &[u8], prefix: &Prefix) -> O
     if memchr::memchr2(b'{', b'%', raw).is_some() || message::CLIENT.find(text).is_some() {
         return None;
     }
-    let front = |span: &&Range<usize>| {
-        prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start)
-    };
-    let logger = prefix.logger.as_ref();
-    let user = logger.filter(front).is_some_and(|span| user_at(line, span).is_some());
-    let logger = logger.filter(|_| !user).cloned();
+    let logger = logger_of(line, prefix);
     let (logger, end) = match (logger, message::logger_behind(text)) {
         (Some(span), _) => (Some(&line[span]), line.len()),
         (None, Some(open)) => (Some(&line[start + open + 2..line.len() - 1]), start + open),
@@ -438,6 +429,18 @@ fn gist_of<'r>(raw: &'r [u8], line: &'r [u8], rest: &[u8], prefix: &Prefix) -> O
         return None;
     }
     Gist::of(logger.map(String::from_utf8_lossy), String::from_utf8_lossy(&line[start..end]))
+}
+
+/// The place of the logger in front of a message.
+fn logger_of(line: &[u8], prefix: &Prefix) -> Option<Range<usize>> {
+    prefix.logger.clone().filter(|_| user_of(line, prefix).is_none())
+}
+
+/// A database's user and database, where they stand in the place of a logger in front of the level.
+fn user_of(line: &[u8], prefix: &Prefix) -> Option<(Range<usize>, Range<usize>)> {
+    let (level, _) = prefix.level.as_ref()?;
+    let span = prefix.logger.as_ref().filter(|span| span.start < level.start)?;
+    user_at(line, span)
 }
 
 /// A database's user and database, where they stand in the place of a logger.
@@ -458,7 +461,7 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
         return None;
     }
     // A logger behind the message is no part of it.
-    let end = match prefix.logger {
+    let end = match logger_of(line, &prefix) {
         None => message.start + message::logger_behind(text).unwrap_or(text.len()),
         Some(_) => message.end,
     };
@@ -467,12 +470,7 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
         told.retain(|(known, _)| *known != name);
         visit(Name::of(name), Some(Spot::plain(&line[span])));
     };
-    let front = |span: &&Range<usize>| {
-        prefix.level.as_ref().is_some_and(|(level, _)| span.start < level.start)
-    };
-    if let Some((user, database)) =
-        prefix.logger.as_ref().filter(front).and_then(|span| user_at(line, span))
-    {
+    if let Some((user, database)) = user_of(line, &prefix) {
         give("user", user);
         give("database", database);
     }

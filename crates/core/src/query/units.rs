@@ -108,7 +108,11 @@ pub(super) const DURATION_STEMS: [&str; 6] =
 pub(crate) fn is_duration_name(name: &str) -> bool {
     let starts =
         |stem: &&str| name.get(..stem.len()).is_some_and(|front| front.eq_ignore_ascii_case(stem));
-    if !DURATION_STEMS.iter().any(starts) {
+    // Most names begin like none of them.
+    let first = name.as_bytes().first().map(u8::to_ascii_lowercase);
+    if !matches!(first, Some(b't' | b'd' | b'e' | b'l' | b'r'))
+        || !DURATION_STEMS.iter().any(starts)
+    {
         return false;
     }
     let lower = name.to_ascii_lowercase();

@@ -1,14 +1,7 @@
 //! Entries become groups: a fold over blocks. Texts are kept once and have numbers, a group is known by the numbers of its
 //! values, and the parts of blocks are put together in any order.
 
-use std::{
-    cmp::Reverse,
-    collections::{HashMap, HashSet},
-    hash::{DefaultHasher, Hash, Hasher},
-    io,
-    marker::PhantomData,
-    sync::Arc,
-};
+use std::{cmp::Reverse, io, marker::PhantomData, sync::Arc};
 
 use super::{
     By, Measure, Shape, Sketch, Unit,
@@ -21,6 +14,7 @@ use crate::{
         pass::{self, Cell, Entries, Fold, Selection, Wanted},
     },
     entry::{Level, Severity},
+    hash::{self, Map, Set},
     kinds::holes_for_words,
     layout::LayoutId,
     query::{behind, read},
@@ -72,7 +66,7 @@ struct Stats {
     span: Option<(i64, i64)>,
     /// What is measured, by its unit.
     values: [Option<Box<Sketch>>; 3],
-    different: Option<HashSet<u64>>,
+    different: Option<Set<u64>>,
     largest: (f64, EntryId),
 }
 
@@ -119,13 +113,13 @@ impl Stats {
 /// Texts that are kept once.
 #[derive(Debug)]
 struct Texts<A: Audience> {
-    numbers: HashMap<Box<str>, u64>,
+    numbers: Map<Box<str>, u64>,
     texts: Vec<(Text<'static, A>, bool)>,
 }
 
 impl<A: Audience> Default for Texts<A> {
     fn default() -> Self {
-        Self { numbers: HashMap::new(), texts: Vec::new() }
+        Self { numbers: Map::default(), texts: Vec::new() }
     }
 }
 
@@ -145,7 +139,7 @@ impl<A: Audience> Texts<A> {
 /// The groups of some entries.
 struct Groups<A: Audience> {
     texts: Texts<A>,
-    groups: HashMap<[u64; MOST_BY], Stats>,
+    groups: Map<[u64; MOST_BY], Stats>,
     all: Option<Stats>,
     without: u64,
     left_out: (u64, Option<Text<'static, A>>),
@@ -160,7 +154,7 @@ impl<A: Audience> Default for Groups<A> {
     fn default() -> Self {
         Self {
             texts: Texts::default(),
-            groups: HashMap::new(),
+            groups: Map::default(),
             all: None,
             without: 0,
             left_out: (0, None),
@@ -287,9 +281,7 @@ impl<A: Audience> Fold for Grouping<'_, A> {
                 Role::By(at) => now.keys[at].push(part.key(&self.question.by[at], &text)),
                 Role::Measured => self.read(part, &mut now, &text),
                 Role::Different => {
-                    let mut hasher = DefaultHasher::new();
-                    text.as_str().hash(&mut hasher);
-                    now.different.push(hasher.finish());
+                    now.different.push(hash::of(text.as_str()));
                 }
             },
         })
@@ -346,10 +338,8 @@ impl<A: Audience> Groups<A> {
         let short = shaped(shape, written);
         if short.len() > LONGEST {
             // Long values that begin alike are told apart by what follows.
-            let mut hasher = DefaultHasher::new();
-            short.hash(&mut hasher);
             let (front, _) = shortened(&short, LONGEST);
-            let named = format!("{front}\0{:x}", hasher.finish());
+            let named = format!("{front}\0{:x}", hash::of(&*short));
             return self.texts.number(&named, || (text.made_into(format!("{front}…")), true));
         }
         self.texts.number(&short, || (text.made_into(short.clone().into_owned()), false))
@@ -500,7 +490,7 @@ impl<A: Audience> Groups<A> {
                 kinds.iter().map(|n| self.texts.texts[of(*n)].0.as_str()).collect();
             holes_for_words(&texts)
         };
-        let mut numbers: HashMap<u64, u64> = HashMap::new();
+        let mut numbers: Map<u64, u64> = Map::default();
         for (number, text) in kinds.into_iter().zip(become_of) {
             let Some(text) = text else { continue };
             let clean = self.texts.texts[of(number)].0.made_into(text.to_string());

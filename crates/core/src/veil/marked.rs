@@ -43,7 +43,6 @@ impl<A: Audience> Marked<'_, A> {
         let touched = self.marks.iter().any(|mark| {
             let over = mark.span.start < span.end && span.start < mark.span.end;
             let secret = self.raw.get(mark.span.clone()).unwrap_or_default();
-            let within = |part: &[u8], whole: &[u8]| memchr::memmem::find(whole, part).is_some();
             // Shorter values are no sign of what they may be a part of.
             let part = written.len() >= SPREADS && within(written, secret);
             over || within(secret, written) || part
@@ -54,5 +53,20 @@ impl<A: Audience> Marked<'_, A> {
     fn place_of(&self, written: &[u8]) -> Option<Range<usize>> {
         let at = written.as_ptr().addr().checked_sub(self.raw.as_ptr().addr())?;
         (at + written.len() <= self.raw.len()).then(|| at..at + written.len())
+    }
+}
+
+/// Whether a text holds another. Most of both are short, and not worth preparing a search for.
+fn within(part: &[u8], whole: &[u8]) -> bool {
+    const SHORT: usize = 64;
+    match (part.first(), whole.len()) {
+        (None, _) => true,
+        (Some(first), ..=SHORT) => {
+            let last = (whole.len() + 1).saturating_sub(part.len());
+            memchr::memchr_iter(*first, whole)
+                .take_while(|at| *at < last)
+                .any(|at| whole[at..].starts_with(part))
+        }
+        _ => memchr::memmem::find(whole, part).is_some(),
     }
 }

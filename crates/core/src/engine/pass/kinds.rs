@@ -1,8 +1,11 @@
 //! Entries read in full, and looked at with the veil only where that is asked for.
 
-use std::{borrow::Cow, io, sync::Arc};
+use std::{borrow::Cow, cell::OnceCell, io, sync::Arc};
 
-use super::entries::{Entries, values_within};
+use super::{
+    entries::{Entries, values_within},
+    leaves::Leaves,
+};
 use crate::{
     entry::{Entry, kind},
     guard,
@@ -15,13 +18,20 @@ use crate::{
 pub(crate) struct Said<'s, A: Audience> {
     /// Its constant words; empty where it says nothing.
     pub(crate) kind: &'s str,
+    /// Who says it.
+    pub(crate) logger: Option<&'s str>,
     /// A text of the entry as it may be shown. Cost: the entry is looked at with the veil.
     pub(crate) clean: &'s dyn Fn(&str) -> Text<'static, A>,
 }
 
-/// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the entry is looked at
-/// with the veil.
-pub(crate) type Value<'v, A> = dyn Fn(&str, usize) -> Option<Text<'static, A>> + 'v;
+/// What an entry tells: what it says, and its fields, all of it as it stands in the log.
+pub(crate) struct Told<'t, A: Audience> {
+    pub(crate) said: Said<'t, A>,
+    pub(crate) leaves: &'t Leaves,
+    /// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the entry is looked at
+    /// with the veil.
+    pub(crate) value: &'t dyn Fn(&str, usize) -> Option<Text<'static, A>>,
+}
 
 impl Entries<'_> {
     /// Reads each entry in full for which a condition holds.
@@ -43,7 +53,7 @@ impl Entries<'_> {
     /// look, and looked at with the veil only for what is asked to be shown.
     pub(crate) fn each_gist<A: Audience>(
         &mut self,
-        hand: &mut dyn FnMut(EntryId, Option<&str>, &Said<'_, A>),
+        hand: &mut dyn FnMut(EntryId, &Said<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
         let mut made = String::new();
@@ -60,7 +70,8 @@ impl Entries<'_> {
                     let entry = block.entry(index, raw);
                     veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
                 };
-                hand(id, gist.logger.as_deref(), &Said { kind: &made, clean: &clean });
+                let logger = gist.logger.as_deref();
+                hand(id, &Said { kind: &made, logger, clean: &clean });
                 return;
             }
             let entry = block.entry(index, raw);
@@ -68,27 +79,50 @@ impl Entries<'_> {
             let clean = |text: &str| {
                 veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
             };
-            hand(id, entry.logger.as_deref(), &Said { kind: &made, clean: &clean });
+            let logger = entry.logger.as_deref();
+            hand(id, &Said { kind: &made, logger, clean: &clean });
         })
     }
-    /// Reads each entry in full. Only what is asked to be shown is looked at with the veil.
-    pub(crate) fn each_lazily<A: Audience>(
+    /// The same, with the fields that say something of their own.
+    pub(crate) fn each_telling<A: Audience>(
         &mut self,
-        hand: &mut dyn FnMut(EntryId, &Entry<'_>, &Value<'_, A>, &Said<'_, A>),
+        hand: &mut dyn FnMut(EntryId, &Told<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
-        let mut made = String::new();
+        let (mut made, mut leaves) = (String::new(), Leaves::default());
         self.each_raw(&mut |index, raw| {
-            let entry = block.entry(index, raw);
-            made.clear();
-            kind::push(&entry, &mut made);
+            let id = EntryId::new(number, index);
             let place = block.place(index);
+            let gist = guard::catch(|| {
+                let gist = block.gist(index, raw)?;
+                leaves.by_values(block, (index, raw), &gist)?;
+                made.clear();
+                gist.says.push_kind(&mut made);
+                (!made.is_empty()).then_some(gist)
+            });
+            let planned = gist.flatten();
+            // Read in full at once where that is needed, else only for what is shown.
+            let read = OnceCell::new();
+            let entry = || read.get_or_init(|| block.entry(index, raw));
+            match &planned {
+                Some(_) if cfg!(debug_assertions) => leaves.check(entry()),
+                Some(_) => {}
+                None => {
+                    made.clear();
+                    kind::push(entry(), &mut made);
+                    leaves.of_entry(entry());
+                }
+            }
+            let logger = match &planned {
+                Some(gist) => gist.logger.as_deref(),
+                None => entry().logger.as_deref(),
+            };
             let clean = |text: &str| {
-                veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
+                veil.over::<A>(entry(), Some(place)).text(Cow::Borrowed(text)).into_owned()
             };
             let value = |path: &str, wanted: usize| {
                 let (mut at, mut found) = (0, None);
-                let veiled = veil.over::<A>(&entry, Some(place));
+                let veiled = veil.over::<A>(entry(), Some(place));
                 values_within(veiled.parts(true), path, &mut |text| {
                     if at == wanted {
                         found = Some(text.into_owned());
@@ -97,8 +131,8 @@ impl Entries<'_> {
                 });
                 found
             };
-            let said = Said { kind: &made, clean: &clean };
-            hand(EntryId::new(number, index), &entry, &value, &said);
+            let said = Said { kind: &made, logger, clean: &clean };
+            hand(id, &Told { said, leaves: &leaves, value: &value });
         })
     }
 }

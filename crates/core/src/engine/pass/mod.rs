@@ -25,6 +25,7 @@
 
 mod entries;
 mod kinds;
+mod leaves;
 mod reading;
 mod rows;
 
@@ -37,7 +38,8 @@ use std::{
 };
 
 pub(crate) use entries::Entries;
-pub(crate) use kinds::{Said, Value};
+pub(crate) use kinds::Told;
+pub(crate) use leaves::Leaf;
 pub(crate) use reading::read_entries;
 pub(crate) use rows::{Cell, Took, Wanted};
 

@@ -5,6 +5,7 @@ use std::{borrow::Cow, io};
 use super::entries::{Entries, values_within};
 use crate::{
     entry::{Entry, ids::KINDS, kind},
+    layout::{Gist, Says},
     query,
     store::{Bits, EntryId},
     veil::{Audience, Fields, PartValue, Text, Veiled},
@@ -28,14 +29,19 @@ pub(crate) enum Wanted {
 }
 
 impl Wanted {
-    /// Whether the values of a layout's plan tell it.
+    /// Whether the values of a layout's plan, or the gist of an entry, tell it.
     fn is_planned(&self) -> bool {
         match self {
             // An error that a stack trace in a text tells of becomes a field, and an id has many names.
             Self::Field(path) => !path.starts_with("error") && !KINDS.contains(&path.as_str()),
-            Self::Took => true,
-            Self::Logger | Self::Message | Self::Kind | Self::Run => false,
+            Self::Took | Self::Logger | Self::Message | Self::Kind => true,
+            Self::Run => false,
         }
+    }
+
+    /// Whether it is a single value among the fields.
+    fn is_value(&self) -> bool {
+        matches!(self, Self::Field(_) | Self::Took)
     }
 }
 
@@ -113,47 +119,92 @@ impl Entries<'_> {
         wanted: &[Wanted],
         hand: &mut Hand<'_, A>,
     ) -> Option<()> {
-        let layout = self.block.layout(index).layout()?;
         let marked = self.veil.marked::<A>(raw, self.block.place(index))?;
-        let mut found: Vec<(usize, &[u8])> = Vec::new();
+        let mut found: Vec<(usize, Text<'_, A>)> = Vec::new();
         let (mut certain, mut took) = (true, Took::default());
-        layout.values(raw, &self.block.dialect, &mut |name, spot| {
-            let Some(spot) = spot.filter(|_| certain) else { return };
-            for (number, wanted) in wanted.iter().enumerate() {
-                match wanted {
-                    Wanted::Field(path) if name.path == path => {
-                        certain &= !spot.escaped && marked.value(spot.written).is_some();
-                        found.push((number, spot.written));
+        if wanted.iter().any(Wanted::is_value) {
+            let layout = self.block.layout(index).layout()?;
+            layout.values(raw, &self.block.dialect, &mut |name, spot| {
+                let Some(spot) = spot.filter(|_| certain) else { return };
+                for (number, wanted) in wanted.iter().enumerate() {
+                    match wanted {
+                        Wanted::Field(path) if name.path == path => {
+                            let value = marked.value(spot.written).filter(|_| !spot.escaped);
+                            certain &= value.is_some();
+                            found.extend(value.map(|value| (number, value)));
+                        }
+                        Wanted::Took if is_part_of_took(name.own) => {
+                            took.look(name.own, &spot.text());
+                        }
+                        _ => {}
                     }
-                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
-                    _ => {}
                 }
-            }
-        })?;
+            })?;
+        }
         if !certain {
             return None;
+        }
+        let gist = self.gist_for(index, raw, wanted)?;
+        if let Some(gist) = &gist {
+            // What reads otherwise than it is written is left to reading in full.
+            let shown = |text: &Cow<'_, str>| match text {
+                Cow::Borrowed(text) => Some(marked.value(text.as_bytes())?.into_owned()),
+                Cow::Owned(_) => None,
+            };
+            let message = || match &gist.says {
+                Says::Message(message) => shown(message),
+                Says::Request { method, target, .. } => {
+                    shown(method)?;
+                    Some(shown(target)?.made_into(gist.says.message().into_owned()))
+                }
+            };
+            for (number, wanted) in wanted.iter().enumerate() {
+                let value = match wanted {
+                    Wanted::Logger => match &gist.logger {
+                        Some(logger) => shown(logger)?,
+                        None => continue,
+                    },
+                    Wanted::Message => message()?,
+                    Wanted::Kind => message()?.made_into(kind_in(gist)?),
+                    _ => continue,
+                };
+                found.push((number, value));
+            }
         }
         // In the order in which they are asked for, as reading in full hands them over.
         found.sort_by_key(|(number, _)| *number);
         if cfg!(debug_assertions) {
-            self.check_marks::<A>(index, raw, wanted, &found);
+            self.check::<A>(index, raw, wanted, &found);
         }
-        for (number, written) in found {
-            if let Some(value) = marked.value(written) {
-                hand(Cell::Value(number, value));
-            }
+        for (number, value) in found {
+            hand(Cell::Value(number, value));
         }
         took.hand(hand);
         Some(())
     }
 
+    /// The gist of an entry, where it is wanted; `None` where only reading the entry in full tells it.
+    fn gist_for<'r>(
+        &self,
+        index: usize,
+        raw: &'r [u8],
+        wanted: &[Wanted],
+    ) -> Option<Option<Gist<'r>>> {
+        let asked =
+            |wanted: &Wanted| matches!(wanted, Wanted::Logger | Wanted::Message | Wanted::Kind);
+        match wanted.iter().any(asked) {
+            true => self.block.gist(index, raw).map(Some),
+            false => Some(None),
+        }
+    }
+
     /// Holds values that were cut out against those of reading in full, in builds that check.
-    fn check_marks<A: Audience>(
+    fn check<A: Audience>(
         &self,
         index: usize,
         raw: &[u8],
         wanted: &[Wanted],
-        found: &[(usize, &[u8])],
+        found: &[(usize, Text<'_, A>)],
     ) {
         let entry = self.block.entry(index, raw);
         let veiled = self.veil.over::<A>(&entry, Some(self.block.place(index)));
@@ -163,10 +214,8 @@ impl Entries<'_> {
                 want.push((number, text.as_str().to_owned()));
             }
         });
-        let got: Vec<(usize, String)> = found
-            .iter()
-            .map(|(number, written)| (*number, String::from_utf8_lossy(written).into_owned()))
-            .collect();
+        let got: Vec<(usize, String)> =
+            found.iter().map(|(number, text)| (*number, text.as_str().to_owned())).collect();
         debug_assert_eq!(got, want, "values cut out of {:?}", String::from_utf8_lossy(raw));
     }
 
@@ -179,35 +228,59 @@ impl Entries<'_> {
         wanted: &[Wanted],
         hand: &mut Hand<'_, A>,
     ) -> Option<()> {
-        let layout = self.block.layout(index).layout()?;
         let clear = self.veil.known_clear::<A>(raw);
         let mut found: [Option<(usize, Cow<'_, str>)>; FEW] = [const { None }; FEW];
         let mut more: Vec<(usize, Cow<'_, str>)> = Vec::new();
         let mut count = 0;
+        let mut add = |number: usize, text| {
+            match found.get_mut(count) {
+                Some(place) => *place = Some((number, text)),
+                None => more.push((number, text)),
+            }
+            count += 1;
+        };
         let mut took = Took::default();
-        layout.values(raw, &self.block.dialect, &mut |name, spot| {
-            let Some(spot) = spot else { return };
+        if wanted.iter().any(Wanted::is_value) {
+            let layout = self.block.layout(index).layout()?;
+            layout.values(raw, &self.block.dialect, &mut |name, spot| {
+                let Some(spot) = spot else { return };
+                for (number, wanted) in wanted.iter().enumerate() {
+                    match wanted {
+                        Wanted::Field(path) if name.path == path => add(number, spot.text()),
+                        Wanted::Took if is_part_of_took(name.own) => {
+                            took.look(name.own, &spot.text());
+                        }
+                        _ => {}
+                    }
+                }
+            })?;
+        }
+        let gist = self.gist_for(index, raw, wanted)?;
+        if let Some(gist) = &gist {
             for (number, wanted) in wanted.iter().enumerate() {
                 match wanted {
-                    Wanted::Field(path) if name.path == path => {
-                        let value = (number, spot.text());
-                        match found.get_mut(count) {
-                            Some(place) => *place = Some(value),
-                            None => more.push(value),
-                        }
-                        count += 1;
+                    Wanted::Logger => {
+                        gist.logger.iter().for_each(|logger| add(number, logger.clone()));
                     }
-                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
+                    Wanted::Message => add(number, gist.says.message()),
+                    Wanted::Kind => add(number, Cow::Owned(kind_in(gist)?)),
                     _ => {}
                 }
             }
-        })?;
+        }
         for (number, value) in found.into_iter().flatten().chain(more) {
             hand(Cell::Value(number, clear.value(value)));
         }
         took.hand(hand);
         Some(())
     }
+}
+
+/// What an entry says without its variable parts; `None` where only the whole entry tells.
+fn kind_in(gist: &Gist<'_>) -> Option<String> {
+    let mut kind = String::new();
+    gist.says.push_kind(&mut kind);
+    (!kind.is_empty()).then(|| kind::without_stand_ins(&kind).into_owned())
 }
 
 /// Whether a field of this name tells how long something took, or a part of that.

@@ -2,13 +2,18 @@
 
 use std::io::Write as _;
 
+use proptest::prelude::*;
+
 use super::*;
 use crate::{
+    compare::{Comparison, Per, Side},
     engine::{Counting, Counts, Engine, Of, Options, pan_over_time},
     ingest,
+    kinds::Kinds,
     query::{Context, Expr},
     sieve::{Mesh, Sieve},
-    veil::Veil,
+    tally::{By, Measure, Question, Tally},
+    veil::{Anyone, Desk, Veil},
 };
 
 /// Lines of several layouts with a field of the same name.
@@ -127,4 +132,79 @@ fn a_measure_that_fails_is_told() {
     let snapshot = intake.loaded(7);
     let measured = run(&snapshot, &Selection::all(&snapshot), &Failing, &Pass::default()).unwrap();
     assert_eq!((measured.part, measured.of, measured.unread), (0, 7, 7));
+}
+
+/// Lines of several layouts, with names that layouts look at and values that are hard to tell apart.
+fn line() -> impl Strategy<Value = String> {
+    let name = proptest::sample::select(
+        &[
+            "msg",
+            "level",
+            "l",
+            "id",
+            "request_id",
+            "note",
+            "logger",
+            "status",
+            "message",
+            "password",
+        ][..],
+    );
+    let value = proptest::sample::select(
+        &[
+            "free",
+            "",
+            "-",
+            "42",
+            "a\\nb",
+            "north 4",
+            "say \\\"hi\\\"",
+            "a, berth: 4, id: 7",
+            "x |url: y|id: 5",
+        ][..],
+    );
+    let form = proptest::sample::select(
+        &[
+            "{\"time\":\"2026-03-14T06:41:02Z\",\"level\":\"warn\",\"msg\":\"say \\\"hi\\\"\",\"N\":\"V\",\"in\":{\"N\":\"V\"}}",
+            "{\"ts\":\"2026-03-14T06:41:02Z\",\"N\":\"V\",\"message\":\"seat 5\",\"tags\":[{\"N\":\"V\"}]}",
+            "{\"__REALTIME_TIMESTAMP\":\"1773470462340123\",\"PRIORITY\":\"3\",\"N\":\"V\",\"MESSAGE\":\"a\"}",
+            "time=2026-03-14T06:41:04Z level=info msg=\"seat 5\" N=\"V\" logger=deck",
+            "2026-03-14 06:41:05,000 INFO harbour.berths - seat 5 V N=V",
+            "2026-03-14 06:41:05,000 user@db LOG:  seat 5 V (harbour.server.Berths)",
+            "10.7.0.1 - - [14/Mar/2026:06:41:06 +0000] \"GET /b/5 HTTP/1.1\" 200 9 \"V\" \"a\" N=V",
+        ][..],
+    );
+    (form, name, value).prop_map(|(form, name, value)| {
+        format!(
+            "{}\n",
+            form.replace("N\"", &format!("{name}\""))
+                .replace("N=", &format!("{name}="))
+                .replace('V', value)
+        )
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    // What is told by a look is held against reading in full while it is measured: what differs can't be read.
+    #[test]
+    fn what_is_told_by_a_look_is_what_reading_tells(lines in proptest::collection::vec(line(), 1..24)) {
+        let lines: Vec<&str> = lines.iter().map(String::as_str).collect();
+        let intake = Intake::new(&lines);
+        let snapshot = intake.engine.wait(Snapshot::settled);
+        let entries = snapshot.order.len();
+        let pass = Pass::default();
+        let sides = [&Side::Pan, &Side::Everything];
+        let compared = Comparison::<Desk>::of(&snapshot, sides, Per::Entry, &pass).unwrap();
+        prop_assert_eq!(compared.unread, 0);
+        let kinds = Kinds::<Anyone>::of(&snapshot, Of::All, &pass).unwrap();
+        prop_assert_eq!(kinds.unread, 0);
+        let counted = kinds.kinds.iter().map(|kind| kind.count).sum::<u64>() + kinds.without;
+        prop_assert_eq!(counted, entries as u64);
+        let by = vec![By::Logger, By::Kind, By::field("note")];
+        let question = Question { by, of: Some(Measure::Took), different: None };
+        let tally = Tally::<Anyone>::of(&snapshot, Of::All, &question, &pass).unwrap();
+        prop_assert_eq!(tally.unread, 0);
+    }
 }

@@ -7,6 +7,7 @@ mod data;
 mod described;
 mod events;
 mod exchange;
+mod gist;
 mod habits;
 mod labelled;
 mod landing;

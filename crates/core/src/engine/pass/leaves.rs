@@ -1,0 +1,265 @@
+//! The fields of an entry that say something of their own, one by one, without reading all of it.
+//!
+//! Time, level, message, logger and ids are told elsewhere, and left out where an entry that is read in full has fields
+//! in these [`Role`]s. Where a name alone does not tell which it is, the entry is read in full. Builds with debug
+//! assertions hold one against the other.
+
+use std::{borrow::Cow, ops::Range};
+
+use crate::{
+    entry::{Entry, Role, roles},
+    hash::{self, Map},
+    layout::{Gist, LayoutId, Name, Says, Spot},
+    store::Block,
+};
+
+/// Bytes of a value that is looked at.
+const LONGEST: usize = 200;
+
+/// The fields of the entry that was read last. Longer values than [`LONGEST`] have no text.
+#[derive(Default)]
+pub(crate) struct Leaves {
+    /// Names and values.
+    text: String,
+    found: Vec<Found>,
+    /// What names tell in a layout, by the hashes of both.
+    names: Map<u64, Tells>,
+}
+
+/// A field: the hash of its path, and where path and value stand in the text.
+struct Found {
+    key: u64,
+    path: Range<usize>,
+    value: Range<usize>,
+    is_long: bool,
+}
+
+/// A field of an entry.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Leaf<'l> {
+    /// A hash of its path.
+    pub(crate) key: u64,
+    pub(crate) path: &'l str,
+    /// Its value; none where that is long.
+    pub(crate) value: Option<&'l str>,
+}
+
+/// What the name of a value tells in a layout.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Tells {
+    Field,
+    Id,
+    /// An id where it stands by itself, a field where it stands in a pair.
+    IdOutsidePairs,
+    Time,
+    Level,
+    /// The message or the logger, the first of its name.
+    Speaks,
+    Unclear,
+}
+
+impl Leaves {
+    /// The fields, in the order of the log.
+    pub(crate) fn each(&self) -> impl Iterator<Item = Leaf<'_>> {
+        let text = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default();
+        self.found.iter().map(move |found| Leaf {
+            key: found.key,
+            path: text(&found.path),
+            value: (!found.is_long).then(|| text(&found.value)),
+        })
+    }
+
+    /// Takes the fields of an entry that was read in full.
+    pub(super) fn of_entry(&mut self, entry: &Entry<'_>) {
+        self.clear();
+        entry.leaves(&mut |path, field| {
+            let told = matches!(
+                field.role,
+                Role::Time | Role::Level | Role::Message | Role::Logger | Role::Id(_)
+            );
+            if let Some(value) = field.value.text().filter(|_| !told) {
+                self.push(hash::of(path), path, value);
+            }
+        });
+    }
+
+    /// Takes the fields of an entry by the values that its layout gives. `None` where it must be read in full.
+    pub(super) fn by_values(
+        &mut self,
+        block: &Block,
+        (index, raw): (usize, &[u8]),
+        gist: &Gist<'_>,
+    ) -> Option<()> {
+        let id = block.layout(index);
+        if !is_known(id)
+            || !block.is_as_written(index, raw)
+            || is_escaped(raw)
+            || id == LayoutId::JSON && holds_nested_lists(raw)
+        {
+            return None;
+        }
+        self.clear();
+        let (mut clear, mut times, mut levels) = (true, 0, 0);
+        let said = if let Says::Message(message) = &gist.says { Some(message) } else { None };
+        let told = [said, gist.logger.as_ref()];
+        // What reads otherwise than it is written is known by its text, if there is only one such.
+        let owned = |text: &&&Cow<'_, str>| matches!(text, Cow::Owned(_));
+        let (made, mut known) = (told.iter().flatten().filter(owned).count(), 0);
+        let mut spoken = |spot: &Spot<'_>| {
+            let mut same = |text: &Cow<'_, str>| match text {
+                Cow::Borrowed(text) => {
+                    let (told, here) =
+                        (text.as_bytes().as_ptr_range(), spot.written.as_ptr_range());
+                    !spot.written.is_empty() && told == here
+                }
+                Cow::Owned(text) => {
+                    let same = spot.escaped && *text == spot.text();
+                    known += usize::from(same);
+                    same
+                }
+            };
+            told.into_iter().flatten().any(&mut same)
+        };
+        id.layout()?.values(raw, &block.dialect, &mut |name, spot| {
+            let Some(spot) = spot.filter(|_| clear) else { return };
+            let key = hash::of(name.path);
+            let tells = *self
+                .names
+                .entry(key ^ u64::from(id.bits()))
+                .or_insert_with(|| Tells::of(id, name));
+            let field = match tells {
+                Tells::Field => !spoken(&spot),
+                Tells::Speaks if spot.written.is_empty() => {
+                    clear = false;
+                    false
+                }
+                Tells::Speaks => !spoken(&spot),
+                Tells::Id => {
+                    clear &= !is_text(id) || stands_for_itself(raw, spot.written);
+                    matches!(spot.written, b"" | b"-")
+                }
+                Tells::IdOutsidePairs => {
+                    is_paired(raw, spot.written) || !stands_for_itself(raw, spot.written)
+                }
+                Tells::Time | Tells::Level => {
+                    times += u32::from(tells == Tells::Time);
+                    levels += u32::from(tells == Tells::Level);
+                    false
+                }
+                Tells::Unclear => {
+                    clear = false;
+                    false
+                }
+            };
+            clear &= !spot.item;
+            if field && clear {
+                self.push(key, name.path, &spot.text());
+            }
+        })?;
+        // Of several names for one thing, the first that can be read stands for it.
+        let levelled = levels == 0 || levels == 1 && block.severity(index).is_some();
+        (clear && times <= 1 && levelled && known == made).then_some(())
+    }
+
+    /// Holds what was taken by values against the entry read in full.
+    pub(super) fn check(&self, entry: &Entry<'_>) {
+        let mut full = Self::default();
+        full.of_entry(entry);
+        let own = |leaves: &Self| {
+            leaves.each().map(|leaf| format!("{}={:?}", leaf.path, leaf.value)).collect::<Vec<_>>()
+        };
+        debug_assert_eq!(own(self), own(&full), "fields of {}", entry.raw.escape_ascii());
+    }
+
+    fn clear(&mut self) {
+        self.text.clear();
+        self.found.clear();
+    }
+
+    fn push(&mut self, key: u64, path: &str, value: &str) {
+        let start = self.text.len();
+        self.text.push_str(path);
+        let middle = self.text.len();
+        // A duration is short as well.
+        let is_long = value.len() > LONGEST;
+        if !is_long {
+            self.text.push_str(value);
+        }
+        let value = middle..self.text.len();
+        self.found.push(Found { key, path: start..middle, value, is_long });
+    }
+}
+
+impl Tells {
+    fn of(id: LayoutId, name: Name<'_>) -> Self {
+        let takes = [LayoutId::JSON, LayoutId::CSV, LayoutId::W3C, LayoutId::PAIRS].contains(&id);
+        let nested = name.path != name.own;
+        // In objects, these may be the time or the level.
+        const PARTS: [&str; 5] = ["name", "text", "label", "epochSecond", "nanoOfSecond"];
+        let part = nested && PARTS.contains(&name.own) || name.own.ends_with("REALTIME_TIMESTAMP");
+        match roles::role(name.own.as_bytes()) {
+            _ if part && id == LayoutId::JSON => Self::Unclear,
+            Role::Id(_) => Self::Id,
+            Role::Plain if name.own == "id" && !takes && id != LayoutId::ACCESS => {
+                Self::IdOutsidePairs
+            }
+            Role::Plain => Self::Field,
+            // Only the entry's own members stand for it, and what a text holds does not.
+            _ if !takes || nested => Self::Unclear,
+            Role::Time => Self::Time,
+            // A lone letter is a level's where its value is a word.
+            Role::Level if name.own.len() <= 2 => Self::Unclear,
+            Role::Level => Self::Level,
+            Role::Message | Role::Logger => Self::Speaks,
+        }
+    }
+}
+
+/// The layouts whose values are fields in the roles that their names claim.
+fn is_known(id: LayoutId) -> bool {
+    is_text(id)
+        || [
+            LayoutId::JSON,
+            LayoutId::CSV,
+            LayoutId::W3C,
+            LayoutId::PAIRS,
+            LayoutId::ACCESS,
+            LayoutId::DELIMITED,
+        ]
+        .contains(&id)
+}
+
+fn is_text(id: LayoutId) -> bool {
+    id == LayoutId::TEXT
+}
+
+/// Whether a text of several lines may stand in it under an escape: a stack trace gives fields of its own.
+fn is_escaped(raw: &[u8]) -> bool {
+    memchr::memchr(b'\\', raw).is_some() && memchr::memmem::find(raw, b"\\n").is_some()
+}
+
+/// Whether an object may have lists of lists, or of objects: their values go by the numbers of items.
+fn holds_nested_lists(raw: &[u8]) -> bool {
+    memchr::memchr_iter(b'[', raw).any(|at| {
+        let first = raw[at + 1..].iter().find(|byte| !byte.is_ascii_whitespace());
+        matches!(first, Some(b'{' | b'['))
+    })
+}
+
+/// The byte before a value in an entry, its quote left out.
+fn before(raw: &[u8], written: &[u8]) -> Option<u8> {
+    let at = written.as_ptr().addr().checked_sub(raw.as_ptr().addr())?;
+    let front = raw.get(..at)?;
+    let front = front.strip_suffix(b"\"").or(front.strip_suffix(b"'")).unwrap_or(front);
+    front.last().copied()
+}
+
+/// Whether a value stands in a pair.
+fn is_paired(raw: &[u8], written: &[u8]) -> bool {
+    before(raw, written) == Some(b'=')
+}
+
+/// Whether an id in a text is none of the names and values at its end, whose names claim nothing.
+fn stands_for_itself(raw: &[u8], written: &[u8]) -> bool {
+    !matches!(before(raw, written), Some(b' ' | b':'))
+}
