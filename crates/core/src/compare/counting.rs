@@ -239,6 +239,17 @@ impl Field {
     }
 }
 
+/// A field of a block that was seen, by the number of its path.
+#[derive(Default)]
+struct Seen {
+    /// The hash of its path; none before it is seen.
+    key: Option<u64>,
+    /// None where it is not compared.
+    field: Option<Field>,
+    /// The entry that had it last, and how often.
+    last: (usize, usize),
+}
+
 /// A value of a field that was found in a block.
 struct Found<A: Audience> {
     by: By,
@@ -252,11 +263,11 @@ struct Finding<A: Audience> {
     kinds: Vec<(Text<'static, A>, Tallied)>,
     known: Map<u64, usize>,
     values: Vec<Found<A>>,
-    /// Level, source and logger; then fields, none of which are not compared.
+    /// Level, source and logger; then fields.
     own: [Field; 3],
-    fields: Map<u64, Option<Field>>,
-    /// How often each field was there in the entry at hand.
-    places: Vec<(u64, usize)>,
+    fields: Vec<Seen>,
+    /// The number of the entry at hand, from 1.
+    now: usize,
     /// Fields that are known to have too many values.
     full: Set<u64>,
 }
@@ -277,8 +288,8 @@ impl<A: Audience> Finding<A> {
             known: Map::default(),
             values: Vec::new(),
             own: [By::Level, By::Source, By::Logger].map(Field::of),
-            fields: Map::default(),
-            places: Vec::new(),
+            fields: Vec::new(),
+            now: 0,
         }
     }
 
@@ -310,28 +321,23 @@ impl<A: Audience> Finding<A> {
     }
 
     fn field(&mut self, at: &At<'_, A>, leaf: Leaf<'_>) {
-        let (Leaf { key, path, .. }, Some(raw)) = (leaf, leaf.value) else { return };
-        let field = self.fields.entry(key).or_insert_with(|| {
-            if self.full.contains(&key) {
-                return None;
-            }
+        let (Leaf { number, path, .. }, Some(raw)) = (leaf, leaf.value) else { return };
+        if self.fields.len() <= number {
+            self.fields.resize_with(number + 1, Seen::default);
+        }
+        let seen = &mut self.fields[number];
+        if seen.key.is_none() {
+            let key = hash::of(path);
             let own = path.rsplit('.').next().unwrap_or(path);
-            let compared =
-                !query::is_duration_name(own) && !own.bytes().all(|b| b.is_ascii_digit());
-            compared.then(|| Field::of(By::field(path)))
-        });
-        let Some(field) = field else { return };
+            let compared = !self.full.contains(&key)
+                && !query::is_duration_name(own)
+                && !own.bytes().all(|b| b.is_ascii_digit());
+            (seen.key, seen.field) = (Some(key), compared.then(|| Field::of(By::field(path))));
+        }
+        let Some(field) = &mut seen.field else { return };
         // A field that is there several times goes by the place of its value among them.
-        let place = match self.places.iter_mut().find(|(known, _)| *known == key) {
-            Some((_, place)) => {
-                *place += 1;
-                *place
-            }
-            None => {
-                self.places.push((key, 0));
-                0
-            }
-        };
+        let place = if seen.last.0 == self.now { seen.last.1 } else { 0 };
+        seen.last = (self.now, place + 1);
         let shape = field.shape;
         let first = field.values.is_empty();
         let make = || {
@@ -403,7 +409,7 @@ impl<A: Audience> Fold for Comparing<A> {
             if let Some(logger) = told.said.logger {
                 finding.own(&at, 2, logger);
             }
-            finding.places.clear();
+            finding.now += 1;
             let mut took = Took::default();
             for leaf in told.leaves.each() {
                 took.look_at(leaf.path, leaf.value.unwrap_or_default());
@@ -414,17 +420,13 @@ impl<A: Audience> Fold for Comparing<A> {
                 (0..2).filter(|side| at.sides[*side]).for_each(|side| took[side].add(seconds));
             }
         })?;
-        let overflown = |(key, field): (&u64, &Option<Field>)| {
-            field.as_ref().filter(|field| field.values.len() > MOST_VALUES).map(|_| *key)
+        let overflown = |seen: &&Seen| {
+            seen.field.as_ref().is_some_and(|field| field.values.len() > MOST_VALUES)
         };
-        full().extend(finding.fields.iter().filter_map(overflown));
-        let overflown: Vec<By> = finding
-            .fields
-            .values()
-            .flatten()
-            .filter(|field| field.values.len() > MOST_VALUES)
-            .map(|field| field.by.clone())
-            .collect();
+        full().extend(finding.fields.iter().filter(overflown).filter_map(|seen| seen.key));
+        let overflown =
+            finding.fields.iter().filter(overflown).filter_map(|seen| seen.field.as_ref());
+        let overflown: Vec<By> = overflown.map(|field| field.by.clone()).collect();
         for (text, tallied) in finding.kinds {
             part.take_kind(text, &tallied);
         }

@@ -93,8 +93,9 @@ impl Entries<'_> {
         self.each_raw(&mut |index, raw| {
             let id = EntryId::new(number, index);
             let place = block.place(index);
+            let taken = Leaves::may_be_taken(block, (index, raw));
             let gist = guard::catch(|| {
-                let gist = block.gist(index, raw)?;
+                let gist = taken.then(|| block.gist(index, raw)).flatten()?;
                 leaves.by_values(block, (index, raw), &gist)?;
                 made.clear();
                 gist.says.push_kind(&mut made);
@@ -117,13 +118,13 @@ impl Entries<'_> {
                 Some(gist) => gist.logger.as_deref(),
                 None => entry().logger.as_deref(),
             };
-            let clean = |text: &str| {
-                veil.over::<A>(entry(), Some(place)).text(Cow::Borrowed(text)).into_owned()
-            };
+            // One look tells of all values that are new.
+            let looked = OnceCell::new();
+            let veiled = || looked.get_or_init(|| veil.over::<A>(entry(), Some(place)));
+            let clean = |text: &str| veiled().text(Cow::Borrowed(text)).into_owned();
             let value = |path: &str, wanted: usize| {
                 let (mut at, mut found) = (0, None);
-                let veiled = veil.over::<A>(entry(), Some(place));
-                values_within(veiled.parts(true), path, &mut |text| {
+                values_within(veiled().parts(true), path, &mut |text| {
                     if at == wanted {
                         found = Some(text.into_owned());
                     }

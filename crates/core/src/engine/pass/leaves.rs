@@ -22,13 +22,15 @@ pub(crate) struct Leaves {
     /// Names and values.
     text: String,
     found: Vec<Found>,
-    /// What names tell in a layout, by the hashes of both.
-    names: Map<u64, Tells>,
+    /// What names tell in a layout, by the hashes of both, and the numbers of their paths.
+    names: Map<u64, (Tells, usize)>,
+    /// The numbers of paths, by their hashes.
+    numbers: Map<u64, usize>,
 }
 
-/// A field: the hash of its path, and where path and value stand in the text.
+/// A field: the number of its path, and where path and value stand in the text.
 struct Found {
-    key: u64,
+    number: usize,
     path: Range<usize>,
     value: Range<usize>,
     is_long: bool,
@@ -37,8 +39,8 @@ struct Found {
 /// A field of an entry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Leaf<'l> {
-    /// A hash of its path.
-    pub(crate) key: u64,
+    /// The number of its path among those of the block, from 0.
+    pub(crate) number: usize,
     pub(crate) path: &'l str,
     /// Its value; none where that is long.
     pub(crate) value: Option<&'l str>,
@@ -63,7 +65,7 @@ impl Leaves {
     pub(crate) fn each(&self) -> impl Iterator<Item = Leaf<'_>> {
         let text = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default();
         self.found.iter().map(move |found| Leaf {
-            key: found.key,
+            number: found.number,
             path: text(&found.path),
             value: (!found.is_long).then(|| text(&found.value)),
         })
@@ -78,12 +80,22 @@ impl Leaves {
                 Role::Time | Role::Level | Role::Message | Role::Logger | Role::Id(_)
             );
             if let Some(value) = field.value.text().filter(|_| !told) {
-                self.push(hash::of(path), path, value);
+                let number = self.number(hash::of(path));
+                self.push(number, path, value);
             }
         });
     }
 
-    /// Takes the fields of an entry by the values that its layout gives. `None` where it must be read in full.
+    /// Whether the fields of an entry may be taken by values. Cost: a few bytes of it.
+    pub(super) fn may_be_taken(block: &Block, (index, raw): (usize, &[u8])) -> bool {
+        let id = block.layout(index);
+        is_known(id)
+            && block.is_as_written(index, raw)
+            && !is_escaped(raw)
+            && !(id == LayoutId::JSON && holds_nested_lists(raw))
+    }
+
+    /// Takes the fields of such an entry by the values that its layout gives. `None` where it must be read in full.
     pub(super) fn by_values(
         &mut self,
         block: &Block,
@@ -91,13 +103,6 @@ impl Leaves {
         gist: &Gist<'_>,
     ) -> Option<()> {
         let id = block.layout(index);
-        if !is_known(id)
-            || !block.is_as_written(index, raw)
-            || is_escaped(raw)
-            || id == LayoutId::JSON && holds_nested_lists(raw)
-        {
-            return None;
-        }
         self.clear();
         let (mut clear, mut times, mut levels) = (true, 0, 0);
         let said = if let Says::Message(message) = &gist.says { Some(message) } else { None };
@@ -123,10 +128,14 @@ impl Leaves {
         id.layout()?.values(raw, &block.dialect, &mut |name, spot| {
             let Some(spot) = spot.filter(|_| clear) else { return };
             let key = hash::of(name.path);
-            let tells = *self
-                .names
-                .entry(key ^ u64::from(id.bits()))
-                .or_insert_with(|| Tells::of(id, name));
+            // A name with dots of its own is not one within an object.
+            let named = key ^ u64::from(id.bits()) ^ (name.own.len() as u64) << 8;
+            let known = self.names.get(&named).copied();
+            let (tells, number) = known.unwrap_or_else(|| {
+                let told = (Tells::of(id, name), self.number(key));
+                self.names.insert(named, told);
+                told
+            });
             let field = match tells {
                 Tells::Field => !spoken(&spot),
                 Tells::Speaks if spot.written.is_empty() => {
@@ -153,7 +162,7 @@ impl Leaves {
             };
             clear &= !spot.item;
             if field && clear {
-                self.push(key, name.path, &spot.text());
+                self.push(number, name.path, &spot.text());
             }
         })?;
         // Of several names for one thing, the first that can be read stands for it.
@@ -176,7 +185,12 @@ impl Leaves {
         self.found.clear();
     }
 
-    fn push(&mut self, key: u64, path: &str, value: &str) {
+    fn number(&mut self, key: u64) -> usize {
+        let next = self.numbers.len();
+        *self.numbers.entry(key).or_insert(next)
+    }
+
+    fn push(&mut self, number: usize, path: &str, value: &str) {
         let start = self.text.len();
         self.text.push_str(path);
         let middle = self.text.len();
@@ -186,7 +200,7 @@ impl Leaves {
             self.text.push_str(value);
         }
         let value = middle..self.text.len();
-        self.found.push(Found { key, path: start..middle, value, is_long });
+        self.found.push(Found { number, path: start..middle, value, is_long });
     }
 }
 

@@ -92,14 +92,17 @@ pub(crate) fn keeps_template(name: &[u8]) -> bool {
 }
 
 fn is_template_name(name: &[u8]) -> bool {
-    matches!(
-        &roles::folded(name)[..],
-        b"messagetemplate"
-            | b"msgtemplate"
-            | b"originalformat"
-            | b"messageformat"
-            | b"formatstring"
-    )
+    // Most names are shorter, or end otherwise.
+    const SHORTEST: usize = "msgtemplate".len();
+    name.len() >= SHORTEST
+        && matches!(
+            &roles::folded(name)[..],
+            b"messagetemplate"
+                | b"msgtemplate"
+                | b"originalformat"
+                | b"messageformat"
+                | b"formatstring"
+        )
 }
 
 fn push_kept(template: &str, out: &mut String) {
