@@ -12,7 +12,7 @@ use crate::{
     EntryId,
     engine::{
         Pass, Snapshot,
-        pass::{self, Entries, Fold, Leaf, Told, Took},
+        pass::{Entries, Fold, Growing, Leaf, Measured, Selection, Told, Took},
     },
     entry::{Level, Severity, kind::without_stand_ins},
     hash::{self, Map, Set},
@@ -23,19 +23,51 @@ use crate::{
     veil::{Audience, Text},
 };
 
+/// What has been counted so far, for a comparison that is extended as entries arrive.
+pub struct SoFar<A: Audience> {
+    sides: [Side; 2],
+    per: Per,
+    kept: Growing<Compared<A>>,
+}
+
+impl<A: Audience> SoFar<A> {
+    /// Nothing of two sides is counted yet.
+    #[must_use]
+    pub fn of(sides: [Side; 2], per: Per) -> Self {
+        Self { sides, per, kept: Growing::default() }
+    }
+
+    /// The comparison of the entries there are now, as [`Comparison::of`] has it. `None` when the pass was ended; what was
+    /// counted until then is kept. Cost: the bytes of entries that were not counted yet, of all where a side has become
+    /// another one; and those of all that a condition on a side must look at.
+    pub fn extend(&mut self, snapshot: &Snapshot, pass: &Pass) -> Option<Comparison<A>> {
+        let [first, second] = &self.sides;
+        let first = first.selection(snapshot, pass)?;
+        let second = second.selection(snapshot, pass)?;
+        let bits = [&first, &second].map(|selection| selection.by_block(snapshot.blocks.len()));
+        let fold = Comparing::<A> { bits, full: Mutex::default(), audience: PhantomData };
+        let measured = self.kept.extend(snapshot, &[&first, &second], &fold, pass)?;
+        Some(Comparison::put_together(snapshot, [&first, &second], self.per, measured))
+    }
+}
+
 impl<A: Audience> Comparison<A> {
     /// Compares two selections. `None` when the pass was ended. Cost: the bytes of the entries of both.
     #[must_use]
     pub fn of(snapshot: &Snapshot, sides: [&Side; 2], per: Per, pass: &Pass) -> Option<Self> {
-        let first = sides[0].selection(snapshot, pass)?;
-        let second = sides[1].selection(snapshot, pass)?;
-        let wholes = [&first, &second].map(|selection| Whole {
+        SoFar::of(sides.map(Side::clone), per).extend(snapshot, pass)
+    }
+
+    fn put_together(
+        snapshot: &Snapshot,
+        sides: [&Selection; 2],
+        per: Per,
+        measured: Measured<Compared<A>>,
+    ) -> Self {
+        let wholes = sides.map(|selection| Whole {
             entries: selection.len() as u64,
             span: selection.span(snapshot),
         });
-        let bits = [&first, &second].map(|selection| selection.by_block(snapshot.blocks.len()));
-        let fold = Comparing::<A> { bits, full: Mutex::default(), audience: PhantomData };
-        let measured = pass::run(snapshot, &first.or(&second), &fold, pass)?;
         let mut part = measured.part;
         part.find_words();
         let mut comparison = Self {
@@ -46,7 +78,7 @@ impl<A: Audience> Comparison<A> {
             unread: measured.unread,
         };
         comparison.differences = comparison.judged(part);
-        Some(comparison)
+        comparison
     }
 
     fn judged(&self, part: Compared<A>) -> Vec<Difference<A>> {
@@ -183,6 +215,7 @@ impl Tallied {
 }
 
 /// The values of a field.
+#[derive(Clone)]
 struct Values<A: Audience> {
     values: Map<Text<'static, A>, Tallied>,
     /// Its name, as it may be shown.
@@ -205,6 +238,7 @@ impl<A: Audience> Values<A> {
     }
 }
 
+#[derive(Clone)]
 struct Compared<A: Audience> {
     kinds: Map<Text<'static, A>, Tallied>,
     fields: Map<By, Values<A>>,

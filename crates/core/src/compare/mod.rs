@@ -19,6 +19,7 @@ use crate::{
     veil::{Audience, Text},
 };
 
+pub use counting::SoFar;
 pub use sides::Side;
 pub use surprise::SURPRISING;
 

@@ -4,7 +4,7 @@ use std::{collections::HashMap, io};
 
 use super::{
     LensView, Snapshot,
-    pass::{self, Entries, Fold, Kept, Pass, Selection},
+    pass::{self, Entries, Fold, Pass, Selection},
 };
 use crate::veil::Clean;
 
@@ -62,24 +62,6 @@ impl Counts {
         } else {
             self.others += times;
         }
-    }
-}
-
-/// Counts that are extended as entries arrive: blocks that have not changed are not looked at again.
-pub struct Counting(Kept<CountBy>);
-
-impl Counting {
-    /// Nothing is counted yet of the field that a dotted path names.
-    #[must_use]
-    pub fn by(path: &str) -> Self {
-        Self(Kept::new(CountBy { path: path.to_owned() }))
-    }
-
-    /// The counts of the entries there are now. `None` when the pass was ended; what it had counted until then is
-    /// not lost. Cost: as [`Counts::by`], for blocks that have changed.
-    pub fn extend(&mut self, snapshot: &Snapshot, of: Of<'_>, pass: &Pass) -> Option<Counts> {
-        let measured = self.0.extend(snapshot, &of.selection(snapshot), pass)?;
-        Some(Counts { entries: measured.of, unread: measured.unread, ..measured.part })
     }
 }
 

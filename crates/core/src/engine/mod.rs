@@ -43,7 +43,7 @@ use crossbeam_channel::{Sender, unbounded};
 
 pub(crate) use across::Across;
 pub use across::{Exchange, Run, Side};
-pub use count::{Counting, Counts, Of};
+pub use count::{Counts, Of};
 pub use diagnosis::{Cause, Finding, Remedy, diagnose};
 pub use explain::Explained;
 pub use hidden::{Found, Hidden};

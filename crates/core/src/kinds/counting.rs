@@ -7,34 +7,57 @@ use crate::{
     EntryId,
     engine::{
         Of, Pass, Snapshot,
-        pass::{self, Entries, Fold},
+        pass::{self, Entries, Fold, Growing},
     },
     entry::{Severity, kind::without_stand_ins},
     hash::{self, Map},
     veil::{Audience, Text},
 };
 
+/// What has been counted so far, for kinds that are extended as entries arrive.
+pub struct SoFar<A: Audience> {
+    /// The time over which the curves go.
+    span: Option<(i64, i64)>,
+    kept: Growing<Counted<A>>,
+}
+
+impl<A: Audience> Default for SoFar<A> {
+    fn default() -> Self {
+        Self { span: None, kept: Growing::default() }
+    }
+}
+
+impl<A: Audience> SoFar<A> {
+    /// The kinds of the entries there are now, as [`Kinds::of`] has them, but that curves may go beyond the last entry: by
+    /// a quarter at most. `None` when the pass was ended; what was counted until then is kept. Cost: the bytes of entries
+    /// that were not counted yet; of all where others fall through the sieve, or where the time of all has grown by a
+    /// quarter.
+    pub fn extend(&mut self, snapshot: &Snapshot, of: Of<'_>, pass: &Pass) -> Option<Kinds<A>> {
+        let selection = of.selection(snapshot);
+        let span = selection.span(snapshot);
+        let fits = match (self.span, span) {
+            (Some((from, to)), Some((first, last))) => from == first && last <= to,
+            (None, None) => true,
+            _ => false,
+        };
+        if !fits {
+            // The first time, curves go as far as the entries do.
+            let more = |(first, last): (i64, i64)| (first, last.saturating_add((last - first) / 4));
+            self.span = if self.span.is_some() { span.map(more) } else { span };
+            self.kept = Growing::default();
+        }
+        let fold = Counting::<A> { span: self.span, audience: PhantomData };
+        let measured = self.kept.extend(snapshot, &[&selection], &fold, pass)?;
+        Some(measured.part.finish(self.span, measured.of, measured.unread))
+    }
+}
+
 pub(super) fn count<A: Audience>(snapshot: &Snapshot, of: Of<'_>, pass: &Pass) -> Option<Kinds<A>> {
     let selection = of.selection(snapshot);
     let span = selection.span(snapshot);
     let fold = Counting::<A> { span, audience: PhantomData };
     let measured = pass::run(snapshot, &selection, &fold, pass)?;
-    let mut part = measured.part;
-    part.find_words();
-    part.pool(MOST);
-    let mut kinds: Vec<Kind<A>> = part.kinds;
-    kinds.sort_by(|one, other| other.count.cmp(&one.count).then_with(|| one.text.cmp(&other.text)));
-    for kind in &mut kinds {
-        kind.loggers.sort_unstable();
-    }
-    Some(Kinds {
-        kinds,
-        span,
-        entries: measured.of,
-        without: part.without,
-        pooled: part.pooled,
-        unread: measured.unread,
-    })
+    Some(measured.part.finish(span, measured.of, measured.unread))
 }
 
 struct Counting<A> {
@@ -43,6 +66,7 @@ struct Counting<A> {
 }
 
 /// Kinds of some blocks.
+#[derive(Clone)]
 struct Counted<A: Audience> {
     kinds: Vec<Kind<A>>,
     numbers: Map<Box<str>, usize>,
@@ -102,6 +126,19 @@ impl<A: Audience> Fold for Counting<A> {
 }
 
 impl<A: Audience> Counted<A> {
+    fn finish(mut self, span: Option<(i64, i64)>, entries: usize, unread: usize) -> Kinds<A> {
+        self.find_words();
+        self.pool(MOST);
+        let mut kinds = self.kinds;
+        kinds.sort_by(|one, other| {
+            other.count.cmp(&one.count).then_with(|| one.text.cmp(&other.text))
+        });
+        for kind in &mut kinds {
+            kind.loggers.sort_unstable();
+        }
+        Kinds { kinds, span, entries, without: self.without, pooled: self.pooled, unread }
+    }
+
     /// The number of a kind, which is a new one or not.
     fn number(&mut self, text: Text<'static, A>, id: EntryId) -> usize {
         match self.numbers.entry(text.as_str().into()) {

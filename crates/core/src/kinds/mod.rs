@@ -15,6 +15,7 @@ use crate::{
     veil::{Audience, Text},
 };
 
+pub use counting::SoFar;
 pub use fills::{Fill, Fills};
 pub(crate) use vary::holes_for_words;
 

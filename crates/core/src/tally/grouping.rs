@@ -11,7 +11,7 @@ use super::{
 use crate::{
     engine::{
         Of, Pass, Snapshot,
-        pass::{self, Cell, Entries, Fold, Selection, Wanted},
+        pass::{self, Cell, Entries, Fold, Growing, Selection, Wanted},
     },
     entry::{Level, Severity},
     hash::{self, Map, Set},
@@ -26,6 +26,8 @@ use crate::{
 pub const MOST_BY: usize = 3;
 /// Groups that are kept one by one; of more the smallest are pooled.
 pub const MOST_GROUPS: usize = if cfg!(test) { 200 } else { 1_000_000 };
+/// Groups that are kept so that they can be counted further.
+const MOST_KEPT: usize = 100_000;
 /// Different values that are counted one by one, those of all groups together.
 const MOST_DIFFERENT: usize = 4_000_000;
 /// Bytes of a value that a group is named by.
@@ -53,6 +55,42 @@ impl<A: Audience> Tally<A> {
         let fold = Grouping::<A>::of(question);
         let measured = pass::run(snapshot, selection, &fold, pass)?;
         let mut tally = measured.part.finish(question);
+        (tally.entries, tally.unread) = (measured.of, measured.unread);
+        Some(tally)
+    }
+}
+
+/// What has been counted so far, for a tally that is extended as entries arrive.
+pub struct SoFar<A: Audience> {
+    question: Question,
+    kept: Growing<Groups<A>>,
+}
+
+impl<A: Audience> SoFar<A> {
+    /// Nothing is counted yet of a question.
+    #[must_use]
+    pub fn of(question: &Question) -> Self {
+        Self { question: question.clone(), kept: Growing::default() }
+    }
+
+    /// What is asked.
+    #[must_use]
+    pub fn question(&self) -> &Question {
+        &self.question
+    }
+
+    /// The tally of the entries there are now, as [`Tally::of`] has it. `None` when the pass was ended; what was counted
+    /// until then is kept. Cost: the bytes of entries that were not counted yet, of all where others fall through the
+    /// sieve.
+    pub fn extend(&mut self, snapshot: &Snapshot, of: Of<'_>, pass: &Pass) -> Option<Tally<A>> {
+        let selection = of.selection(snapshot);
+        let fold = Grouping::<A>::of(&self.question);
+        let measured = self.kept.extend(snapshot, &[&selection], &fold, pass)?;
+        // Which run an entry is of may become known later; and very many groups are not kept twice.
+        if self.question.by.contains(&By::Run) || measured.part.groups.len() > MOST_KEPT {
+            self.kept = Growing::default();
+        }
+        let mut tally = measured.part.finish(&self.question);
         (tally.entries, tally.unread) = (measured.of, measured.unread);
         Some(tally)
     }
@@ -111,7 +149,7 @@ impl Stats {
 }
 
 /// Texts that are kept once.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 struct Texts<A: Audience> {
     numbers: Map<Box<str>, u64>,
     texts: Vec<(Text<'static, A>, bool)>,
@@ -137,6 +175,7 @@ impl<A: Audience> Texts<A> {
 }
 
 /// The groups of some entries.
+#[derive(Clone)]
 struct Groups<A: Audience> {
     texts: Texts<A>,
     groups: Map<[u64; MOST_BY], Stats>,

@@ -11,7 +11,7 @@ mod sketch;
 pub use crate::query::Unit;
 pub use by::{By, Shape};
 pub(crate) use condition::condition as condition_of;
-pub use grouping::{MOST_BY, MOST_GROUPS};
+pub use grouping::{MOST_BY, MOST_GROUPS, SoFar};
 pub use groups::{Group, Key, Order, Question, Tally};
 pub use measure::Measure;
 pub(crate) use shorten::shaped;

@@ -24,6 +24,7 @@
 //! ```
 
 mod entries;
+mod growing;
 mod kinds;
 mod leaves;
 mod reading;
@@ -38,6 +39,7 @@ use std::{
 };
 
 pub(crate) use entries::Entries;
+pub(crate) use growing::Growing;
 pub(crate) use kinds::Told;
 pub(crate) use leaves::Leaf;
 pub(crate) use reading::read_entries;
@@ -290,70 +292,6 @@ fn each_block(
         }
         work();
     });
-}
-
-/// A measure that is extended as entries arrive: the part of each block is kept, and measured again only when the
-/// block or what is selected of it has changed.
-pub(crate) struct Kept<F: Fold> {
-    fold: F,
-    parts: Vec<Option<KeptPart<F::Part>>>,
-}
-
-struct KeptPart<P> {
-    edition: u32,
-    within: Arc<Bits>,
-    /// `None` where the block could not be read.
-    part: Option<P>,
-}
-
-impl<F: Fold> Kept<F>
-where
-    F::Part: Clone,
-{
-    pub(crate) fn new(fold: F) -> Self {
-        Self { fold, parts: Vec::new() }
-    }
-
-    /// Measures what has changed since the last call. `None` when the pass was ended; what was measured until then
-    /// is kept. Cost: the blocks that have changed, and putting all parts together.
-    pub(crate) fn extend(
-        &mut self,
-        snapshot: &Snapshot,
-        selection: &Selection,
-        pass: &Pass,
-    ) -> Option<Measured<F::Part>> {
-        self.parts.resize_with(snapshot.blocks.len(), || None);
-        let known = |(number, within): &(usize, Arc<Bits>)| {
-            self.parts[*number].as_ref().is_some_and(|kept| {
-                kept.edition == snapshot.blocks[*number].edition && kept.within == *within
-            })
-        };
-        let changed = selection.blocks.iter().filter(|block| !known(block)).cloned().collect();
-        let changed = Selection { blocks: changed };
-        let fresh = Mutex::new(Vec::new());
-        each_block(snapshot, &changed, pass, &|number, entries| {
-            let mut part = F::Part::default();
-            let read = guard::catch(|| self.fold.measure(entries, &mut part));
-            let part = matches!(read, Some(Ok(()))).then_some(part);
-            let (edition, within) = (entries.block().edition, Arc::clone(entries.within()));
-            let mut fresh = fresh.lock().unwrap_or_else(PoisonError::into_inner);
-            fresh.push((number, KeptPart { edition, within, part }));
-        });
-        for (number, part) in fresh.into_inner().unwrap_or_else(PoisonError::into_inner) {
-            self.parts[number] = Some(part);
-        }
-        if pass.is_cancelled() {
-            return None;
-        }
-        let mut measured = Measured { of: selection.len(), ..Measured::default() };
-        for (number, within) in &selection.blocks {
-            match self.parts[*number].as_ref().and_then(|kept| kept.part.as_ref()) {
-                Some(part) => self.fold.merge(&mut measured.part, part.clone()),
-                None => measured.unread += within.count(),
-            }
-        }
-        Some(measured)
-    }
 }
 
 #[cfg(test)]

@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use super::*;
 use crate::{
     compare::{Comparison, Per, Side},
-    engine::{Counting, Counts, Engine, Of, Options, pan_over_time},
+    engine::{Counts, Engine, Of, Options, pan_over_time},
     ingest,
     kinds::Kinds,
     query::{Context, Expr},
@@ -79,23 +79,83 @@ fn what_is_left_is_measured() {
     assert_eq!((volume.total(), volume.slices.len() > 1), (snapshot.pan.len() as u64, true));
 }
 
+/// Counts entries of blocks, and remembers how many entries were measured.
+#[derive(Default)]
+struct Looks(std::sync::atomic::AtomicUsize);
+
+impl Fold for Looks {
+    type Part = usize;
+
+    fn measure(&self, entries: &mut Entries<'_>, part: &mut usize) -> io::Result<()> {
+        *part = entries.count();
+        self.0.fetch_add(*part, Ordering::Relaxed);
+        Ok(())
+    }
+
+    fn merge(&self, whole: &mut usize, part: usize) {
+        *whole += part;
+    }
+}
+
 #[test]
-fn only_blocks_that_have_changed_are_measured_again() {
+fn only_what_has_come_is_measured_again() {
+    let lines: Vec<String> = (0..40_000)
+        .map(|n| format!("2026-03-14 06:41:05,000 INFO harbour.berths - berth {n} is free again\n"))
+        .collect();
+    let lines: Vec<&str> = lines.iter().map(String::as_str).collect();
+    let mut intake = Intake::new(&lines);
+    let snapshot = intake.loaded(40_000);
+    assert!(snapshot.blocks.len() > 1, "the file has several blocks");
+    let (looks, pass) = (Looks::default(), Pass::default());
+    let mut growing = Growing::default();
+    let mut extend = |snapshot: &Snapshot, of: &Selection| {
+        let before = looks.0.load(Ordering::Relaxed);
+        let measured = growing.extend(snapshot, &[of], &looks, &pass).unwrap();
+        (measured.part, looks.0.load(Ordering::Relaxed) - before)
+    };
+    assert_eq!(extend(&snapshot, &Selection::all(&snapshot)), (40_000, 40_000));
+    let last = snapshot.blocks.last().unwrap().len();
+    assert_eq!(extend(&snapshot, &Selection::all(&snapshot)), (40_000, last), "what may grow");
+    intake.file.as_file_mut().write_all(LINES[3].as_bytes()).unwrap();
+    let snapshot = intake.loaded(40_001);
+    let (count, looked) = extend(&snapshot, &Selection::all(&snapshot));
+    assert_eq!(count, 40_001);
+    assert!(looked <= last + 1, "{looked} entries were measured");
+    // Another selection is measured anew.
+    let few = Selection::of(&snapshot, snapshot.order.iter_from(1));
+    assert_eq!(extend(&snapshot, &few), (40_000, 40_000));
+}
+
+#[test]
+fn what_is_extended_is_what_is_counted_at_once() {
     let mut intake = Intake::new(&LINES[..2]);
-    let snapshot = intake.loaded(2);
-    let mut counting = Counting::by("berth");
     let pass = Pass::default();
-    let counts = counting.extend(&snapshot, Of::All, &pass).unwrap();
-    assert_eq!(
-        (told(&counts), pass.progress()),
-        (vec!["north 2".into(), "south 1".into()], (1, 1))
-    );
-    counting.extend(&snapshot, Of::All, &pass).unwrap();
-    assert_eq!(pass.progress(), (0, 0), "nothing has changed");
-    intake.file.as_file_mut().write_all(LINES[2].as_bytes()).unwrap();
-    let snapshot = intake.loaded(3);
-    let counts = counting.extend(&snapshot, Of::All, &pass).unwrap();
-    assert_eq!(told(&counts), ["north 3", "south 1"]);
+    let question = Question { by: vec![By::Kind, By::field("berth")], of: None, different: None };
+    let mut tally = crate::tally::SoFar::<Anyone>::of(&question);
+    let mut kinds = crate::kinds::SoFar::<Anyone>::default();
+    let mut compared =
+        crate::compare::SoFar::<Anyone>::of([Side::Pan, Side::Everything], Per::Entry);
+    for count in 2..=LINES.len() {
+        let snapshot = intake.loaded(count);
+        let extended = tally.extend(&snapshot, Of::All, &pass).unwrap();
+        let anew = Tally::<Anyone>::of(&snapshot, Of::All, &question, &pass).unwrap();
+        assert_eq!(format!("{:?}", extended.groups), format!("{:?}", anew.groups));
+        let counts = |kinds: &Kinds<Anyone>| {
+            let told = |kind: &crate::kinds::Kind<Anyone>| {
+                (kind.text.as_str().to_owned(), kind.count, kind.curve.iter().sum::<u32>())
+            };
+            kinds.kinds.iter().map(told).collect::<Vec<_>>()
+        };
+        let extended = kinds.extend(&snapshot, Of::All, &pass).unwrap();
+        assert_eq!(counts(&extended), counts(&Kinds::of(&snapshot, Of::All, &pass).unwrap()));
+        let sides = [&Side::Pan, &Side::Everything];
+        let extended = compared.extend(&snapshot, &pass).unwrap();
+        let anew = Comparison::<Anyone>::of(&snapshot, sides, Per::Entry, &pass).unwrap();
+        assert_eq!(format!("{:?}", extended.differences), format!("{:?}", anew.differences));
+        if let Some(line) = LINES.get(count) {
+            intake.file.as_file_mut().write_all(line.as_bytes()).unwrap();
+        }
+    }
 }
 
 #[test]
