@@ -4,6 +4,7 @@
 //! runtime/   terminal, events, jobs, files: the only I/O
 //! app/       the stack of screens, what lies over them, which key does what
 //! screens/   a folder a screen: state, keys, update, view
+//! table/     screens that are a table: state, keys, drawing
 //! screen     what a screen is; common: keys of all screens
 //! overlay/   prompt, list, the prompt for actions
 //! widgets/   pieces that screens are drawn with; theme: colours and signs
@@ -27,6 +28,7 @@ mod runtime;
 mod screen;
 mod screens;
 mod shared;
+mod table;
 #[cfg(test)]
 mod testing;
 mod theme;

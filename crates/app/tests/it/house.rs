@@ -7,11 +7,12 @@ use std::{
 };
 
 /// The layers of the application, the lowest last. What stands in one imports from it and from those below.
-const LAYERS: [&str; 18] = [
+const LAYERS: [&str; 19] = [
     "tui",
     "tui::runtime",
     "tui::app",
     "tui::screens",
+    "tui::table",
     "tui::common",
     "tui::overlay",
     "tui::screen",

@@ -1,5 +1,7 @@
 //! The columns of the comparison.
 
+use std::borrow::Cow;
+
 use cribrum_core::{
     compare::{Difference, What},
     query::Path,
@@ -10,7 +12,7 @@ use cribrum_core::{
 use super::state::CompareView;
 use crate::{
     present::{count_text, key_text, rate_pair, times_text, took_pair},
-    tui::shared::Shared,
+    tui::{shared::Shared, table},
 };
 
 /// A column.
@@ -26,10 +28,10 @@ pub(super) enum Column {
     What,
 }
 
-impl Column {
-    /// Those that fit, from left to right; what differs takes what is left.
-    pub(super) fn fitting(view: &CompareView) -> Vec<Self> {
-        let wide = view.width >= 120;
+impl table::Column<CompareView> for Column {
+    /// What differs takes what is left.
+    fn fitting(view: &CompareView) -> Vec<Self> {
+        let wide = view.table.width >= 120;
         let mut columns = vec![Self::Change];
         if wide {
             columns.push(Self::Level);
@@ -42,8 +44,8 @@ impl Column {
         columns
     }
 
-    pub(super) fn title(self) -> &'static str {
-        match self {
+    fn title(self, _: &CompareView) -> Cow<'_, str> {
+        Cow::Borrowed(match self {
             Self::Change => "change",
             Self::Level => "level",
             Self::From => "from",
@@ -52,15 +54,15 @@ impl Column {
             Self::Surprise => "surprise",
             Self::Of => "of",
             Self::What => "what",
-        }
+        })
     }
 
-    pub(super) fn width(self, view: &CompareView) -> u16 {
+    fn width(self, view: &CompareView) -> u16 {
         match self {
             Self::Change => 6,
             Self::Level => 7,
             Self::From | Self::With => {
-                if view.width >= 120 {
+                if view.table.width >= 120 {
                     21
                 } else {
                     16
@@ -69,7 +71,7 @@ impl Column {
             Self::Times => 7,
             Self::Surprise => 8,
             Self::Of => {
-                if view.width >= 120 {
+                if view.table.width >= 120 {
                     18
                 } else {
                     9
@@ -79,10 +81,12 @@ impl Column {
         }
     }
 
-    pub(super) fn is_number(self) -> bool {
+    fn is_number(self) -> bool {
         matches!(self, Self::From | Self::With | Self::Times | Self::Surprise)
     }
+}
 
+impl Column {
     /// What stands in it.
     pub(super) fn text(
         self,

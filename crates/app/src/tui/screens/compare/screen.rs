@@ -1,31 +1,28 @@
 //! The comparison as a screen.
 
-use std::sync::Arc;
+use std::sync::{Arc, PoisonError};
 
 use cribrum_core::{
+    EntryId,
     chart::Ask,
-    compare::{Comparison, Per},
+    compare::{Per, SoFar},
     engine::{Pass, Snapshot},
-    sieve::Mesh,
-    veil::Desk,
+    query::Expr,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
-    columns::{of, what},
+    columns::{Column, of, what},
     sides::usual,
     state::{CompareView, Listed, Region},
     view,
 };
 use crate::tui::{
-    context::{Context, Input, Question, Request, Step, Target},
-    keys::{ENTER, Key},
-    screen::{
-        Action, Binding,
-        Group::{Closer, Sieve},
-        Opening, Screen, actions_of,
-    },
+    context::{Context, Step},
+    keys::Key,
+    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
     shared::{Here, Shared},
+    table::{self, OfEntries, State, Table, Words},
 };
 
 pub(crate) const OPENING: Opening = Opening {
@@ -43,38 +40,13 @@ pub(crate) const OPENING: Opening = Opening {
     anywhere: false,
 };
 
+const HERE: &[Region] = &[Region::Table];
+const ONLY: &str = "keep only these entries, drop them";
+
 static KEYS: &[Binding<CompareView, Region>] = &[
-    Binding::new(
-        Closer,
-        &[ENTER],
-        "⏎",
-        "the entries that differ, on the desk",
-        |view: &mut CompareView, cx| {
-            view.sift(true, cx);
-            if let Some(entry) = view.difference(view.cursor).map(|row| row.entry) {
-                cx.request(Request::GoTo(Target::Entry(entry)));
-            }
-        },
-    )
-    .footer("entries")
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('=')],
-        "= -",
-        "keep only these entries, drop them",
-        |view: &mut CompareView, cx| view.sift(true, cx),
-    )
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('-')],
-        "= -",
-        "keep only these entries, drop them",
-        |view: &mut CompareView, cx| view.sift(false, cx),
-    )
-    .footer("drop")
-    .within(&[Region::Table]),
+    table::entries("the entries that differ, on the desk", HERE),
+    table::keep_these(ONLY, HERE),
+    table::drop_these(ONLY, "drop", HERE),
     Binding::new(
         Closer,
         &[Key::Char('f')],
@@ -83,7 +55,7 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         |view: &mut CompareView, cx| view.choose_side(0, cx),
     )
     .footer("from")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('o')],
@@ -92,7 +64,7 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         |view: &mut CompareView, cx| view.choose_side(1, cx),
     )
     .footer("with")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('X')],
@@ -103,7 +75,7 @@ static KEYS: &[Binding<CompareView, Region>] = &[
             view.ask_again(cx);
         },
     )
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('p')],
@@ -118,7 +90,7 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         },
     )
     .footer("a minute")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('a')],
@@ -130,16 +102,8 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         },
     )
     .footer("all")
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char('/')],
-        "/",
-        "narrow to differences with these words",
-        CompareView::ask_words,
-    )
-    .footer("narrow")
-    .within(&[Region::Table]),
+    .within(HERE),
+    table::narrow("narrow to differences with these words", HERE),
 ];
 
 impl Screen for CompareView {
@@ -162,7 +126,7 @@ impl Screen for CompareView {
     }
 
     fn prepare(&mut self, area: Rect, cx: &mut Context) {
-        (self.width, self.height) = (area.width, view::table_height(area));
+        (self.table.width, self.table.height) = (area.width, view::table_height(area));
         self.look(cx);
     }
 
@@ -171,81 +135,52 @@ impl Screen for CompareView {
     }
 
     fn step(&mut self, step: Step, _: &mut Context) {
-        self.cursor = step.from(self.cursor, self.len(), self.height);
+        self.step_row(step);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        let narrowed = !self.words.is_empty();
-        if narrowed {
-            self.words.clear();
-            self.list_again(cx);
-        }
-        narrowed
+        self.widen(cx)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let entry = self.difference(self.cursor).map(|row| row.entry);
         let sides = Box::new(self.sides.clone().map(|named| named.side));
         let names = self.sides.iter().map(|named| named.name.clone()).collect();
-        Here { entry, chart: Some((Ask::Overlay(sides), names)), ..Here::default() }
+        Here { entry: self.entry(), chart: Some((Ask::Overlay(sides), names)), ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {
-        match self.len() {
-            0 => String::new(),
-            len => format!("{} of {len}", self.cursor + 1),
-        }
+        self.place_text()
     }
 
     fn read_again(&mut self) {
-        (self.listed, self.looked_at, self.asked) = (None, None, false);
+        self.forget();
     }
 }
 
-impl CompareView {
-    /// Asks what differs, where what there is is of another pan.
-    fn look(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        let now = (snapshot.sieve.clone(), snapshot.pan.len());
-        if self.asked || !snapshot.settled() || self.looked_at.as_ref() == Some(&now) {
-            return;
-        }
-        self.asked = true;
-        self.looked_at = Some(now);
-        let (sides, per) = (self.sides.clone(), self.per);
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            Comparison::of(snapshot, [&sides[0].side, &sides[1].side], per, pass).map(Arc::new)
-        };
-        cx.look(
-            "comparison",
-            true,
-            find,
-            |view: &mut Self, cx, compared: Arc<Comparison<Desk>>| {
-                view.asked = false;
-                view.listed = Some(Listed { compared, rows: Vec::new() });
-                view.list_again(cx);
-                view.look(cx);
-            },
-        );
+impl Table for CompareView {
+    type Order = ();
+    type Column = Column;
+    const WORDS: &'static str = "words of what differs, or new, gone, more, slower: new kind";
+
+    fn table(&self) -> &State<()> {
+        &self.table
     }
 
-    /// Asks again, as something else is to be compared.
-    pub(super) fn ask_again(&mut self, cx: &mut Context) {
-        (self.cursor, self.listed, self.looked_at, self.asked) = (0, None, None, false);
-        self.words.clear();
-        self.look(cx);
+    fn table_mut(&mut self) -> &mut State<()> {
+        &mut self.table
     }
 
-    /// Lists the differences that are wanted.
-    fn list_again(&mut self, cx: &Context) {
-        let words: Vec<String> =
-            self.words.to_lowercase().split_whitespace().map(str::to_owned).collect();
-        let all = self.all;
-        let Some(listed) = &mut self.listed else { return };
+    fn len(&self) -> usize {
+        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    }
+
+    fn list_again(&mut self, cx: &mut Context) {
+        let Some(listed) = &self.listed else { return };
+        let words = Words::of(&self.table.words);
         let compared = &listed.compared;
         // Beside nothing, everything differs.
         let empty = compared.wholes.iter().any(|whole| whole.entries == 0);
-        let mut rows = if empty { Vec::new() } else { compared.told(all) };
+        let mut rows = if empty { Vec::new() } else { compared.told(self.all) };
         if !words.is_empty() {
             rows.retain(|told| {
                 let numbers = std::iter::once(&told.number).chain(&told.alike);
@@ -254,38 +189,53 @@ impl CompareView {
                     let (of, what) = (of(&cx.shared, row), what(&cx.shared, row));
                     format!("{} {of} {what}", row.change.name())
                 });
-                let all = texts.collect::<Vec<_>>().join(" ").to_lowercase();
-                words.iter().all(|word| all.contains(word))
+                words.are_in(&texts.collect::<Vec<_>>().join(" "))
             });
         }
-        listed.rows = rows;
-        self.cursor = self.cursor.min(self.len().saturating_sub(1));
+        let len = rows.len();
+        if let Some(listed) = &mut self.listed {
+            listed.rows = rows;
+        }
+        self.table.put_cursor(None, len);
+    }
+}
+
+impl OfEntries for CompareView {
+    fn condition(&self, snapshot: &Snapshot) -> Option<Expr> {
+        let told = self.told(self.table.cursor)?;
+        self.listed.as_ref()?.compared.condition(told.number, snapshot)
     }
 
-    /// Keeps only the entries of the difference under the cursor, or holds them back.
-    fn sift(&mut self, only: bool, cx: &mut Context) {
-        let (Some(listed), Some(told)) = (&self.listed, self.told(self.cursor)) else { return };
-        let Some(expr) = listed.compared.condition(told.number, &cx.shared.snapshot) else {
-            cx.tell("no condition tells these entries from all others");
+    fn entry(&self) -> Option<EntryId> {
+        self.chosen().map(|row| row.entry)
+    }
+}
+
+impl CompareView {
+    /// Asks what differs, where what there is is of another pan.
+    fn look(&mut self, cx: &mut Context) {
+        if !self.asked.is_due(&cx.shared.snapshot) {
             return;
+        }
+        let (sides, per) = (self.sides.clone().map(|named| named.side), self.per);
+        let so_far = Arc::clone(&self.so_far);
+        let find = move |snapshot: &Snapshot, pass: &Pass| {
+            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
+            so_far.get_or_insert_with(|| SoFar::of(sides, per)).extend(snapshot, pass).map(Arc::new)
         };
-        let expr = if only { expr } else { expr.negated() };
-        cx.alter(|sieve| sieve.meshes.push(Mesh::of(expr)));
+        cx.look("comparison", true, find, |view: &mut Self, cx, compared| {
+            view.asked.has_come();
+            view.listed = Some(Listed { compared, rows: Vec::new() });
+            view.list_again(cx);
+            view.look(cx);
+        });
     }
 
-    fn ask_words(&mut self, cx: &mut Context) {
-        let question = Question::of(
-            "narrow",
-            "words of what differs, or new, gone, more, slower: new kind",
-            Input::Text { optional: true },
-            |view: &mut Self, cx, text| {
-                text.trim().clone_into(&mut view.words);
-                view.cursor = 0;
-                view.list_again(cx);
-                Ok(())
-            },
-        );
-        let words = self.words.clone();
-        cx.ask(question, &words);
+    /// Asks again, as something else is to be compared.
+    pub(super) fn ask_again(&mut self, cx: &mut Context) {
+        self.forget();
+        self.table.cursor = 0;
+        self.table.words.clear();
+        self.look(cx);
     }
 }

@@ -1,14 +1,13 @@
 //! What the comparison shows.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use cribrum_core::{
-    compare::{Comparison, Difference, Per, Side, Told},
-    sieve::Sieve,
+    compare::{Comparison, Difference, Per, Side, SoFar, Told},
     veil::Desk,
 };
 
-use crate::tui::widgets::Scroll;
+use crate::tui::table::{Asked, State};
 
 /// What the keys act on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -36,16 +35,10 @@ pub(super) struct CompareView {
     /// What is alike on both sides is shown as well.
     pub(super) all: bool,
     pub(super) listed: Option<Listed>,
-    /// An answer is on its way.
-    pub(super) asked: bool,
-    /// What it is of: the sieve, and entries in the pan.
-    pub(super) looked_at: Option<(Sieve, usize)>,
-    pub(super) cursor: usize,
-    /// Words that the differences shown have.
-    pub(super) words: String,
-    /// Rows that the table shows.
-    pub(super) height: usize,
-    pub(super) width: u16,
+    pub(super) asked: Asked,
+    /// What has been counted of the sides.
+    pub(super) so_far: Arc<Mutex<Option<SoFar<Desk>>>>,
+    pub(super) table: State<()>,
 }
 
 impl CompareView {
@@ -55,12 +48,9 @@ impl CompareView {
             per: Per::Entry,
             all: false,
             listed: None,
-            asked: false,
-            looked_at: None,
-            cursor: 0,
-            words: String::new(),
-            height: 20,
-            width: 80,
+            asked: Asked::default(),
+            so_far: Arc::default(),
+            table: State::by(()),
         }
     }
 
@@ -73,14 +63,13 @@ impl CompareView {
         self.listed.as_ref()?.compared.differences.get(self.told(row)?.number)
     }
 
-    /// How many are listed.
-    pub(super) fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    /// The difference under the cursor.
+    pub(super) fn chosen(&self) -> Option<&Difference<Desk>> {
+        self.difference(self.table.cursor)
     }
 
-    /// The rows that are in sight.
-    pub(super) fn in_sight(&self) -> std::ops::Range<usize> {
-        let from = Scroll::around(self.cursor, self.len(), self.height).from;
-        from..(from + self.height).min(self.len())
+    /// What was counted is of something else.
+    pub(super) fn forget(&mut self) {
+        (self.listed, self.asked, self.so_far) = (None, Asked::default(), Arc::default());
     }
 }

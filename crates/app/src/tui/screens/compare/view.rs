@@ -5,11 +5,7 @@ use cribrum_core::{
     entry::Level,
     veil::Desk,
 };
-use ratatui::{
-    buffer::Buffer,
-    layout::Rect,
-    style::{Modifier, Style},
-};
+use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::{
     columns::{Column, of, what},
@@ -19,6 +15,7 @@ use crate::{
     present::{cells, counted, histogram_text, span_text, value_text, wrapped},
     tui::{
         shared::Shared,
+        table,
         theme::Role,
         widgets::{heading, put, put_kind, put_right, put_veiled, rule},
     },
@@ -39,23 +36,16 @@ pub(super) fn table_height(area: Rect) -> usize {
 
 pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let narrowed = match view.words.as_str() {
-        "" => String::new(),
-        words => format!("with “{}”", shared.own_text(words)),
-    };
-    heading(shared, "compare", &narrowed, area, buffer);
+    let narrowed = table::narrowed(view, shared);
+    heading(shared, "compare", narrowed.trim_start_matches(" · "), area, buffer);
     sides(view, shared, area, buffer);
     let Some(listed) = &view.listed else {
-        let text = match shared.snapshot.settled() {
-            true => "comparing …",
-            false => "the sieve is being worked through first …",
-        };
-        put(buffer, 2, area.y + 5, area.width - 4, text, theme.style(Role::Dim));
+        table::waiting("comparing …", shared, (2, area.y + 5), area, buffer);
         return;
     };
     let top = area.y + above(area);
     if above(area) > 6
-        && let Some(row) = view.difference(view.cursor)
+        && let Some(row) = view.chosen()
     {
         one(
             view,
@@ -67,22 +57,19 @@ pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut
         );
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    each_column(view, area, |column, x, width| {
-        cell(column, column.title(), (x, top - 1, width), theme.style(Role::Dim), buffer);
-    });
+    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
     if listed.rows.is_empty() {
         let text = nothing(view, shared, listed);
         put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
         return;
     }
-    for (y, row) in (top..area.bottom()).zip(view.in_sight()) {
-        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
-    }
+    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
+    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no difference.
 fn nothing(view: &CompareView, shared: &Shared, listed: &Listed) -> String {
-    if !view.words.is_empty() {
+    if !view.table.words.is_empty() {
         return "No difference has these words; Esc takes them away.".into();
     }
     for (named, whole) in view.sides.iter().zip(&listed.compared.wholes) {
@@ -167,7 +154,9 @@ fn one(
         put_right(buffer, end, area.y + 3, 12, &value_text(bounds.1, unit), faint);
         return;
     }
-    let Some(told) = view.told(view.cursor).filter(|told| !told.alike.is_empty()) else { return };
+    let Some(told) = view.told(view.table.cursor).filter(|told| !told.alike.is_empty()) else {
+        return;
+    };
     let alike = told.alike.iter().map(|number| {
         let row = &listed.compared.differences[*number];
         match row.what {
@@ -190,43 +179,13 @@ fn one(
     }
 }
 
-/// Hands over each column with its place.
-fn each_column(view: &CompareView, area: Rect, mut hand: impl FnMut(Column, u16, u16)) {
-    let mut x = area.x + 2;
-    for column in Column::fitting(view) {
-        let left = area.right().saturating_sub(x + 1);
-        let width = match column {
-            Column::What => left,
-            _ => column.width(view).min(left),
-        };
-        hand(column, x, width);
-        x += width + 2;
-    }
-}
-
-fn cell(
-    column: Column,
-    text: &str,
-    (x, y, width): (u16, u16, u16),
-    style: Style,
-    buffer: &mut Buffer,
-) {
-    if column.is_number() {
-        put_right(buffer, x + width, y, width, text, style);
-    } else {
-        put(buffer, x, y, width, text, style);
-    }
-}
-
 fn line(view: &CompareView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let Some(difference) = view.difference(row) else { return };
-    if row == view.cursor {
-        buffer.set_style(area, theme.style(Role::Selection));
-        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
-    }
+    table::ground(view, shared, row, area, buffer);
     let alike = view.told(row).map_or(0, |told| told.alike.len());
-    each_column(view, area, |column, x, width| {
+    table::columns(view, shared, area, |column, place| {
+        let (x, _, width) = place;
         let text = column.text(view, shared, difference);
         if column == Column::What {
             let used = put_kind(theme, (x, area.y), width, &text, theme.style(Role::Text), buffer);
@@ -256,6 +215,6 @@ fn line(view: &CompareView, shared: &Shared, row: usize, area: Rect, buffer: &mu
             Column::Of => theme.style(Role::Accent),
             _ => theme.style(Role::Dim),
         };
-        cell(column, &text, (x, area.y, width), style, buffer);
+        table::cell::<CompareView>(column, &text, place, style, buffer);
     });
 }

@@ -1,5 +1,7 @@
 //! The columns of the kinds.
 
+use std::borrow::Cow;
+
 use cribrum_core::{
     kinds::{Kind, Order},
     veil::Desk,
@@ -8,7 +10,10 @@ use cribrum_core::{
 use super::state::KindsView;
 use crate::{
     present::{bar_text, count_text, curve_text, share, share_text},
-    tui::shared::Shared,
+    tui::{
+        shared::Shared,
+        table::{self, Column as _},
+    },
 };
 
 /// A column.
@@ -27,10 +32,10 @@ pub(super) enum Column {
     Words,
 }
 
-impl Column {
-    /// Those that fit, from left to right; the words take what is left.
-    pub(super) fn fitting(view: &KindsView) -> Vec<Self> {
-        let (wide, large) = (view.width >= 110, view.width >= 140);
+impl table::Column<KindsView> for Column {
+    /// The words take what is left.
+    fn fitting(view: &KindsView) -> Vec<Self> {
+        let (wide, large) = (view.table.width >= 110, view.table.width >= 140);
         let mut columns = vec![Self::Count];
         let mut add = |column, fits: bool| {
             if fits {
@@ -48,8 +53,8 @@ impl Column {
         columns
     }
 
-    pub(super) fn title(self) -> &'static str {
-        match self {
+    fn title(self, _: &KindsView) -> Cow<'_, str> {
+        Cow::Borrowed(match self {
             Self::Count => "entries",
             Self::Share => "share",
             Self::Bar => "",
@@ -59,11 +64,10 @@ impl Column {
             Self::Last => "last",
             Self::Logger => "logger",
             Self::Words => "kind",
-        }
+        })
     }
 
-    /// What it orders by; nothing for pictures.
-    pub(super) fn order(self) -> Option<Order> {
+    fn order(self) -> Option<Order> {
         Some(match self {
             Self::Count | Self::Share => Order::Count,
             Self::Level => Order::Level,
@@ -74,15 +78,18 @@ impl Column {
         })
     }
 
-    /// Cells; 0 for what is left.
-    pub(super) fn width(self, view: &KindsView) -> u16 {
+    fn is_second(self) -> bool {
+        self == Self::Share
+    }
+
+    fn width(self, view: &KindsView) -> u16 {
         match self {
             Self::Count => 9,
             Self::Share => 7,
             Self::Bar => 10,
             Self::Level => 7,
             Self::Curve => {
-                if view.width >= 110 {
+                if view.table.width >= 110 {
                     16
                 } else {
                     10
@@ -94,10 +101,12 @@ impl Column {
         }
     }
 
-    pub(super) fn is_number(self) -> bool {
+    fn is_number(self) -> bool {
         matches!(self, Self::Count | Self::Share)
     }
+}
 
+impl Column {
     /// What stands in it.
     pub(super) fn text(self, view: &KindsView, shared: &Shared, kind: &Kind<Desk>) -> String {
         let whole = view.listed.as_ref().map_or(0, |listed| listed.kinds.entries as u64);
@@ -142,13 +151,5 @@ pub(super) fn named(shared: &Shared, kind: &Kind<Desk>) -> String {
     match given {
         Some(given) => format!("{} · {words}", shared.own_text(&given.name)),
         None => words.into_owned(),
-    }
-}
-
-impl KindsView {
-    /// The column under the cursor.
-    pub(super) fn column(&self) -> Column {
-        let columns = Column::fitting(self);
-        columns[self.column.min(columns.len() - 1)]
     }
 }

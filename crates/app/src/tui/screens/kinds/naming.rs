@@ -9,7 +9,7 @@ use crate::{
 impl KindsView {
     /// Asks for a name of the kind under the cursor.
     pub(super) fn ask_name(&mut self, cx: &mut Context) {
-        let Some(words) = self.kind(self.cursor).map(|kind| kind.text.as_str().to_owned()) else {
+        let Some(words) = self.chosen().map(|kind| kind.text.as_str().to_owned()) else {
             return;
         };
         let known = cx.shared.settings.kinds.iter().find(|named| named.words == words);
@@ -27,7 +27,7 @@ impl KindsView {
     }
 
     fn name(&mut self, name: &str, cx: &mut Context) {
-        let Some(words) = self.kind(self.cursor).map(|kind| kind.text.as_str().to_owned()) else {
+        let Some(words) = self.chosen().map(|kind| kind.text.as_str().to_owned()) else {
             return;
         };
         let name = cx.shared.snapshot.own_text_to_share(name).as_str().replace(['"', '\\'], "");

@@ -3,7 +3,10 @@
 use cribrum_core::kinds::Only;
 
 use super::state::{KindsView, Shown};
-use crate::tui::context::{Choice, Context, List};
+use crate::tui::{
+    context::{Choice, Context, List},
+    table::Table,
+};
 
 /// Entries of a kind that is called rare.
 const RARE: u64 = 3;
@@ -64,11 +67,9 @@ impl KindsView {
 
 fn choice(shown: Shown, words: &str, note: &str) -> Choice {
     let choice = Choice::of(words, move |view: &mut KindsView, cx| {
-        if matches!(shown.only, Only::Rare(_)) {
-            view.order.1 = false;
-        }
+        let (by, descending) = view.table.order;
         view.shown = shown.clone();
-        view.list_again(cx);
+        view.order_by((by, descending && !matches!(shown.only, Only::Rare(_))), cx);
     });
     if note.is_empty() { choice } else { choice.note(note) }
 }

@@ -1,12 +1,13 @@
 //! The kinds as a screen.
 
-use std::sync::Arc;
+use std::sync::{Arc, PoisonError};
 
 use cribrum_core::{
+    EntryId,
     chart::Ask,
     engine::{Of, Pass, Snapshot},
     kinds::{Kinds, Only, Order},
-    sieve::Mesh,
+    query::Expr,
     tally::By,
     veil::{Desk, Text},
 };
@@ -14,18 +15,15 @@ use ratatui::{buffer::Buffer, layout::Rect};
 
 use super::{
     columns::Column,
-    state::{Filled, KindsView, Listed, Region},
+    state::{Filled, KindsView, Listed, Region, Shown},
     view,
 };
 use crate::tui::{
-    context::{Context, Input, Question, Request, Step, Target},
-    keys::{ENTER, Key, LEFT, RIGHT},
-    screen::{
-        Action, Binding,
-        Group::{Closer, Sieve},
-        Opening, Screen, actions_of,
-    },
+    context::{Context, Step},
+    keys::Key,
+    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
     shared::{Here, Shared},
+    table::{self, Asked, OfEntries, State, Table, Words},
 };
 
 pub(crate) const OPENING: Opening = Opening {
@@ -43,68 +41,27 @@ pub(crate) const OPENING: Opening = Opening {
     anywhere: false,
 };
 
+const HERE: &[Region] = &[Region::Table];
+const ONLY: &str = "keep only this kind, silence it";
+
 static KEYS: &[Binding<KindsView, Region>] = &[
-    Binding::new(
-        Closer,
-        &[ENTER],
-        "⏎",
-        "the entries of this kind, on the desk",
-        |view: &mut KindsView, cx| {
-            view.sift(true, cx);
-            if let Some(first) = view.kind(view.cursor).map(|kind| kind.first) {
-                cx.request(Request::GoTo(Target::Entry(first)));
-            }
-        },
-    )
-    .footer("entries")
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('=')],
-        "= -",
-        "keep only this kind, silence it",
-        |view: &mut KindsView, cx| view.sift(true, cx),
-    )
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('-')],
-        "= -",
-        "keep only this kind, silence it",
-        |view: &mut KindsView, cx| view.sift(false, cx),
-    )
-    .footer("silence")
-    .within(&[Region::Table]),
-    Binding::new(Closer, &[LEFT], "←", "the column to the left", |view: &mut KindsView, _| {
-        view.move_column(false);
-    })
-    .within(&[Region::Table]),
-    Binding::new(Closer, &[RIGHT], "→", "the column to the right", |view: &mut KindsView, _| {
-        view.move_column(true);
-    })
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char(',')],
-        ",",
-        "order by this column; again: the other way",
-        KindsView::sort,
-    )
-    .footer("order")
-    .within(&[Region::Table]),
+    table::entries("the entries of this kind, on the desk", HERE),
+    table::keep_these(ONLY, HERE),
+    table::drop_these(ONLY, "silence", HERE),
+    table::left(HERE),
+    table::right(HERE),
+    table::order(HERE),
     Binding::new(
         Closer,
         &[Key::Char('e')],
         "e",
         "the gravest first",
         |view: &mut KindsView, cx| {
-            view.order = (Order::Level, true);
-            view.cursor = 0;
-            view.list_again(cx);
+            view.order_by((Order::Level, true), cx);
         },
     )
     .footer("errors first")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('o')],
@@ -113,7 +70,7 @@ static KEYS: &[Binding<KindsView, Region>] = &[
         KindsView::choose_only,
     )
     .footer("new, gone, rare")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('h')],
@@ -125,18 +82,10 @@ static KEYS: &[Binding<KindsView, Region>] = &[
         },
     )
     .footer("holes")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(Closer, &[Key::Char('A')], "A", "give this kind a name", KindsView::ask_name)
-        .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char('/')],
-        "/",
-        "narrow to kinds with these words",
-        KindsView::ask_words,
-    )
-    .footer("narrow")
-    .within(&[Region::Table]),
+        .within(HERE),
+    table::narrow("narrow to kinds with these words", HERE),
 ];
 
 impl Screen for KindsView {
@@ -159,7 +108,7 @@ impl Screen for KindsView {
     }
 
     fn prepare(&mut self, area: Rect, cx: &mut Context) {
-        (self.width, self.height) = (area.width, view::table_height(self, area));
+        (self.table.width, self.table.height) = (area.width, view::table_height(self, area));
         self.look(cx);
         self.fill(cx);
     }
@@ -169,90 +118,150 @@ impl Screen for KindsView {
     }
 
     fn step(&mut self, step: Step, cx: &mut Context) {
-        self.cursor = step.from(self.cursor, self.len(), self.height);
+        self.step_row(step);
         self.fill(cx);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        if !self.words.is_empty() {
-            self.words.clear();
-        } else if self.shown.only != Only::All {
-            self.shown = super::state::Shown::default();
-            self.order = (Order::Count, true);
-        } else if self.values {
-            self.values = false;
+        if self.widen(cx) {
             return true;
-        } else {
-            return false;
         }
-        self.list_again(cx);
-        true
+        if self.shown.only != Only::All {
+            self.shown = Shown::default();
+            self.order_by((Order::Count, true), cx);
+            return true;
+        }
+        std::mem::take(&mut self.values)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let entry = self.kind(self.cursor).map(|kind| kind.first);
         let chart = Some((Ask::Bars(By::Kind, None), Vec::new()));
-        Here { entry, by: Some(By::Kind), chart, ..Here::default() }
+        Here { entry: self.entry(), by: Some(By::Kind), chart, ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {
-        match self.len() {
-            0 => String::new(),
-            len => format!("{} of {len}", self.cursor + 1),
-        }
+        self.place_text()
     }
 
     fn read_again(&mut self) {
-        (self.listed, self.looked_at, self.asked, self.filled) = (None, None, false, None);
+        (self.listed, self.filled) = (None, None);
+        (self.asked, self.so_far) = (Asked::default(), Arc::default());
+    }
+}
+
+impl Table for KindsView {
+    type Order = Order;
+    type Column = Column;
+    const WORDS: &'static str = "words of kinds, or of who says them: hold booking";
+
+    fn table(&self) -> &State<Order> {
+        &self.table
+    }
+
+    fn table_mut(&mut self) -> &mut State<Order> {
+        &mut self.table
+    }
+
+    fn len(&self) -> usize {
+        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    }
+
+    fn descends(order: Order) -> bool {
+        matches!(order, Order::Count | Order::Level)
+    }
+
+    /// By a job, since there may be very many kinds.
+    fn list_again(&mut self, cx: &mut Context) {
+        let Some(kinds) = self.listed.as_ref().map(|listed| Arc::clone(&listed.kinds)) else {
+            return;
+        };
+        let listing = self.listing();
+        let list = move |_: &Snapshot, _: &Pass| {
+            let rows = listing.rows(&kinds);
+            Some((kinds, rows))
+        };
+        cx.look("order of the kinds", true, list, |view: &mut Self, cx, (kinds, rows)| {
+            // Others may have come meanwhile, which are listed as they should be.
+            if view.listed.as_ref().is_some_and(|listed| Arc::ptr_eq(&listed.kinds, &kinds)) {
+                view.show(kinds, rows);
+                view.fill(cx);
+            }
+        });
+    }
+}
+
+impl OfEntries for KindsView {
+    fn condition(&self, _: &Snapshot) -> Option<Expr> {
+        self.listed.as_ref()?.kinds.condition(self.number(self.table.cursor)?)
+    }
+
+    fn entry(&self) -> Option<EntryId> {
+        self.chosen().map(|kind| kind.first)
+    }
+}
+
+/// How kinds are listed.
+#[derive(PartialEq)]
+struct Listing {
+    only: Only,
+    order: (Order, bool),
+    words: String,
+}
+
+impl Listing {
+    /// The numbers of the kinds that are shown, in their order.
+    fn rows(&self, kinds: &Kinds<Desk>) -> Vec<u32> {
+        let mut rows = kinds.sorted(self.only, self.order.0, self.order.1);
+        let words = Words::of(&self.words);
+        if !words.is_empty() {
+            rows.retain(|row| {
+                let kind = &kinds.kinds[*row as usize];
+                let loggers = kind.loggers.iter().map(Text::as_str);
+                let all: Vec<&str> = loggers.chain([kind.text.as_str()]).collect();
+                words.are_in(&all.join(" "))
+            });
+        }
+        rows
     }
 }
 
 impl KindsView {
+    fn listing(&self) -> Listing {
+        let (order, words) = (self.table.order, self.table.words.clone());
+        Listing { only: self.shown.only, order, words }
+    }
+
     /// Asks for the kinds, where those that there are are of another pan.
     fn look(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        let now = (snapshot.sieve.clone(), snapshot.pan.len());
-        // One answer after the other: what grows all the time is never done otherwise.
-        if self.asked || !snapshot.settled() || self.looked_at.as_ref() == Some(&now) {
+        if !self.asked.is_due(&cx.shared.snapshot) {
             return;
         }
-        self.asked = true;
-        self.looked_at = Some(now);
-        let find =
-            |snapshot: &Snapshot, pass: &Pass| Kinds::of(snapshot, Of::Pan, pass).map(Arc::new);
-        cx.look("kinds", true, find, |view: &mut Self, cx, kinds: Arc<Kinds<Desk>>| {
-            view.asked = false;
-            let at = view.kind(view.cursor).map(|kind| kind.text.clone());
+        let (listing, so_far) = (self.listing(), Arc::clone(&self.so_far));
+        let find = move |snapshot: &Snapshot, pass: &Pass| {
+            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
+            let kinds = Arc::new(so_far.extend(snapshot, Of::Pan, pass)?);
+            let rows = listing.rows(&kinds);
+            Some((kinds, rows, listing))
+        };
+        cx.look("kinds", true, find, |view: &mut Self, cx, (kinds, rows, listing)| {
+            view.asked.has_come();
             view.filled = None;
-            view.listed = Some(Listed { kinds, rows: Vec::new() });
-            view.list_again(cx);
-            let same = |row: &usize| view.kind(*row).map(|kind| &kind.text) == at.as_ref();
-            let place = at.as_ref().and_then(|_| (0..view.len()).find(same));
-            view.cursor = place.unwrap_or(view.cursor).min(view.len().saturating_sub(1));
+            view.show(kinds, rows);
+            if listing != view.listing() {
+                view.list_again(cx);
+            }
             view.fill(cx);
             view.look(cx);
         });
     }
 
-    /// Puts the kinds in their order, and shows those that are wanted.
-    pub(super) fn list_again(&mut self, cx: &mut Context) {
-        let words: Vec<String> =
-            self.words.to_lowercase().split_whitespace().map(str::to_owned).collect();
-        let Some(listed) = &mut self.listed else { return };
-        let mut rows = listed.kinds.sorted(self.shown.only, self.order.0, self.order.1);
-        if !words.is_empty() {
-            let has = |row: &u32| {
-                let kind = &listed.kinds.kinds[*row as usize];
-                let loggers = kind.loggers.iter().map(Text::as_str);
-                let all: Vec<&str> = loggers.chain([kind.text.as_str()]).collect();
-                let all = all.join(" ").to_lowercase();
-                words.iter().all(|word| all.contains(word))
-            };
-            rows.retain(has);
-        }
-        listed.rows = rows;
-        self.cursor = self.cursor.min(self.len().saturating_sub(1));
-        self.fill(cx);
+    /// Shows kinds, with the cursor on the one that it was on.
+    fn show(&mut self, kinds: Arc<Kinds<Desk>>, rows: Vec<u32>) {
+        let at = self.chosen().map(|kind| &kind.text);
+        let same = |row: &u32| Some(&kinds.kinds[*row as usize].text) == at;
+        let place = rows.iter().position(same);
+        self.table.put_cursor(place, rows.len());
+        self.listed = Some(Listed { kinds, rows });
     }
 
     /// Asks what stands in the holes of the kind under the cursor, where that is shown.
@@ -260,7 +269,9 @@ impl KindsView {
         if !self.values {
             return;
         }
-        let (Some(number), Some(listed)) = (self.number(self.cursor), &self.listed) else { return };
+        let (Some(number), Some(listed)) = (self.number(self.table.cursor), &self.listed) else {
+            return;
+        };
         let of = listed.kinds.kinds[number].text.as_str().to_owned();
         if self.filled.as_ref().is_some_and(|filled| filled.of == of) {
             return;
@@ -273,52 +284,5 @@ impl KindsView {
         cx.look("holes", true, find, |view: &mut Self, _, (of, fills)| {
             view.filled = Some(Filled { of, fills: Some(fills) });
         });
-    }
-
-    /// Keeps only the entries of the kind under the cursor, or silences them.
-    fn sift(&mut self, only: bool, cx: &mut Context) {
-        let (Some(listed), Some(number)) = (&self.listed, self.number(self.cursor)) else { return };
-        let Some(expr) = listed.kinds.condition(number) else { return };
-        let expr = if only { expr } else { expr.negated() };
-        cx.alter(|sieve| sieve.meshes.push(Mesh::of(expr)));
-    }
-
-    fn move_column(&mut self, right: bool) {
-        let columns = Column::fitting(self);
-        let mut at = self.column.min(columns.len() - 1);
-        loop {
-            let next = if right { at + 1 } else { at.wrapping_sub(1) };
-            let Some(column) = columns.get(next) else { return };
-            at = next;
-            if column.order().is_some() {
-                self.column = at;
-                return;
-            }
-        }
-    }
-
-    fn sort(&mut self, cx: &mut Context) {
-        let Some(by) = self.column().order() else { return };
-        let (before, descending) = self.order;
-        let first = matches!(by, Order::Count | Order::Level);
-        self.order = (by, if before == by { !descending } else { first });
-        self.cursor = 0;
-        self.list_again(cx);
-    }
-
-    fn ask_words(&mut self, cx: &mut Context) {
-        let question = Question::of(
-            "narrow",
-            "words of kinds, or of who says them: hold booking",
-            Input::Text { optional: true },
-            |view: &mut Self, cx, text| {
-                text.trim().clone_into(&mut view.words);
-                view.cursor = 0;
-                view.list_again(cx);
-                Ok(())
-            },
-        );
-        let words = self.words.clone();
-        cx.ask(question, &words);
     }
 }

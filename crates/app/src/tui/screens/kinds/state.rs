@@ -1,14 +1,13 @@
 //! What the kinds show.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use cribrum_core::{
-    kinds::{Fills, Kind, Kinds, Only, Order},
-    sieve::Sieve,
+    kinds::{Fills, Kind, Kinds, Only, Order, SoFar},
     veil::Desk,
 };
 
-use crate::tui::widgets::Scroll;
+use crate::tui::table::{Asked, State};
 
 /// What the keys act on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -41,40 +40,25 @@ pub(super) struct Shown {
 /// The screen.
 pub(super) struct KindsView {
     pub(super) listed: Option<Listed>,
-    /// An answer is on its way.
-    pub(super) asked: bool,
-    /// What it is of: the sieve, and entries in the pan.
-    pub(super) looked_at: Option<(Sieve, usize)>,
+    pub(super) asked: Asked,
+    pub(super) so_far: Arc<Mutex<SoFar<Desk>>>,
     pub(super) shown: Shown,
-    pub(super) order: (Order, bool),
-    /// The column under the cursor.
-    pub(super) column: usize,
-    pub(super) cursor: usize,
-    /// Words that the kinds shown have.
-    pub(super) words: String,
+    pub(super) table: State<Order>,
     /// The values of holes are shown, of whatever kind is under the cursor.
     pub(super) values: bool,
     pub(super) filled: Option<Filled>,
-    /// Rows that the table shows.
-    pub(super) height: usize,
-    pub(super) width: u16,
 }
 
 impl KindsView {
     pub(super) fn new() -> Self {
         Self {
             listed: None,
-            asked: false,
-            looked_at: None,
+            asked: Asked::default(),
+            so_far: Arc::default(),
             shown: Shown::default(),
-            order: (Order::Count, true),
-            column: 0,
-            cursor: 0,
-            words: String::new(),
+            table: State::by(Order::Count),
             values: false,
             filled: None,
-            height: 20,
-            width: 80,
         }
     }
 
@@ -88,14 +72,8 @@ impl KindsView {
         self.listed.as_ref()?.kinds.kinds.get(self.number(row)?)
     }
 
-    /// How many are listed.
-    pub(super) fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
-    }
-
-    /// The rows that are in sight.
-    pub(super) fn in_sight(&self) -> std::ops::Range<usize> {
-        let from = Scroll::around(self.cursor, self.len(), self.height).from;
-        from..(from + self.height).min(self.len())
+    /// The kind under the cursor.
+    pub(super) fn chosen(&self) -> Option<&Kind<Desk>> {
+        self.kind(self.table.cursor)
     }
 }

@@ -19,6 +19,7 @@ use crate::{
     present::{cells, count_text, counted, share_text},
     tui::{
         shared::Shared,
+        table::{self, Table},
         theme::Role,
         widgets::{Part, heading, put, put_kind, put_right, put_veiled, round_ticks, rule, stack},
     },
@@ -39,42 +40,34 @@ pub(super) fn table_height(view: &KindsView, area: Rect) -> usize {
 
 pub(super) fn draw(view: &KindsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let narrowed = match view.words.as_str() {
-        "" => String::new(),
-        words => format!(" · with “{}”", shared.own_text(words)),
-    };
+    let narrowed = table::narrowed(view, shared);
     heading(shared, "kinds", &format!("{}{narrowed}", view.shown.words), area, buffer);
     let Some(listed) = &view.listed else {
-        let text = match shared.snapshot.settled() {
-            true => "reading what is said …",
-            false => "the sieve is being worked through first …",
-        };
-        put(buffer, 2, area.y + 2, area.width - 4, text, theme.style(Role::Dim));
+        table::waiting("reading what is said …", shared, (2, area.y + 2), area, buffer);
         return;
     };
     summary(view, shared, listed, area, buffer);
     let top = area.y + above(view, area);
     if above(view, area) > 5
-        && let Some(kind) = view.kind(view.cursor)
+        && let Some(kind) = view.chosen()
     {
         let panel = Rect { x: 2, y: area.y + 4, width: area.width - 4, height: ABOVE - 1 };
         one(view, shared, kind, panel, buffer);
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    head(view, Rect { y: top - 1, height: 1, ..area }, shared, buffer);
+    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
     if listed.rows.is_empty() {
         let text = nothing(view, listed);
         put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
         return;
     }
-    for (y, row) in (top..area.bottom()).zip(view.in_sight()) {
-        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
-    }
+    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
+    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no kind.
 fn nothing(view: &KindsView, listed: &Listed) -> String {
-    if !view.words.is_empty() {
+    if !view.table.words.is_empty() {
         return "No kind has these words; Esc takes them away.".into();
     }
     if listed.kinds.entries == 0 {
@@ -280,62 +273,12 @@ fn holes(shared: &Shared, fills: Option<&Fills<Desk>>, area: Rect, buffer: &mut 
     }
 }
 
-/// The names of the columns: the one that orders is marked, the one under the cursor stands out.
-fn head(view: &KindsView, area: Rect, shared: &Shared, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let (by, descending) = view.order;
-    let chosen = view.column();
-    each_column(view, area, |column, x, width| {
-        let sorted = column.order() == Some(by) && column != Column::Share;
-        let title = match (sorted, descending) {
-            (true, true) => format!("{} ↓", column.title()),
-            (true, false) => format!("{} ↑", column.title()),
-            (false, _) => column.title().to_owned(),
-        };
-        let mut style = theme.style(if sorted { Role::Accent } else { Role::Dim });
-        if column == chosen {
-            style = style.add_modifier(Modifier::UNDERLINED);
-        }
-        cell(column, &title, (x, area.y, width), style, buffer);
-    });
-}
-
-/// Hands over each column with its place.
-fn each_column(view: &KindsView, area: Rect, mut hand: impl FnMut(Column, u16, u16)) {
-    let mut x = area.x + 2;
-    for column in Column::fitting(view) {
-        let left = area.right().saturating_sub(x + 1);
-        let width = match column {
-            Column::Words => left,
-            _ => column.width(view).min(left),
-        };
-        hand(column, x, width);
-        x += width + 2;
-    }
-}
-
-fn cell(
-    column: Column,
-    text: &str,
-    (x, y, width): (u16, u16, u16),
-    style: Style,
-    buffer: &mut Buffer,
-) {
-    if column.is_number() {
-        put_right(buffer, x + width, y, width, text, style);
-    } else {
-        put(buffer, x, y, width, text, style);
-    }
-}
-
 fn line(view: &KindsView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let Some(kind) = view.kind(row) else { return };
-    if row == view.cursor {
-        buffer.set_style(area, theme.style(Role::Selection));
-        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
-    }
-    each_column(view, area, |column, x, width| {
+    table::ground(view, shared, row, area, buffer);
+    table::columns(view, shared, area, |column, place| {
+        let (x, _, width) = place;
         let text = column.text(view, shared, kind);
         let (text_style, dim) = (theme.style(Role::Text), theme.style(Role::Dim));
         match column {
@@ -352,6 +295,6 @@ fn line(view: &KindsView, shared: &Shared, row: usize, area: Rect, buffer: &mut 
             Column::Bar => theme.style(Role::Accent),
             _ => theme.style(Role::Dim),
         };
-        cell(column, &text, (x, area.y, width), style, buffer);
+        table::cell::<KindsView>(column, &text, place, style, buffer);
     });
 }

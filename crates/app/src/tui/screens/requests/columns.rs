@@ -1,14 +1,17 @@
 //! The columns of the table of requests.
 
+use std::borrow::Cow;
+
 use cribrum_core::{
     engine::Shown,
     entry::Level,
     requests::{Request, RequestText, SortBy},
 };
 
+use super::state::RequestsView;
 use crate::{
     present::{asked_text, count_text, span_text},
-    tui::{shared::Shared, widgets::brief},
+    tui::{shared::Shared, table, widgets::brief},
 };
 
 /// A column.
@@ -26,9 +29,9 @@ pub(super) enum Column {
     Slowest,
 }
 
-impl Column {
-    /// Those that fit a width, from left to right; the last takes what is left.
-    pub(super) fn fitting(width: u16) -> &'static [Self] {
+impl table::Column<RequestsView> for Column {
+    /// The last takes what is left.
+    fn fitting(view: &RequestsView) -> Vec<Self> {
         const ALL: &[Column] = &[
             Column::Start,
             Column::Duration,
@@ -49,15 +52,16 @@ impl Column {
             Column::Status,
             Column::First,
         ];
-        match width {
+        let columns = match view.table.width {
             0..100 => NARROW,
             100..140 => &ALL[..8],
             _ => ALL,
-        }
+        };
+        columns.to_vec()
     }
 
-    pub(super) fn title(self) -> &'static str {
-        match self {
+    fn title(self, _: &RequestsView) -> Cow<'_, str> {
+        Cow::Borrowed(match self {
             Self::Start => "start",
             Self::Duration => "duration",
             Self::Entries => "entries",
@@ -68,12 +72,11 @@ impl Column {
             Self::First => "first step",
             Self::Wait => "longest wait",
             Self::Slowest => "before",
-        }
+        })
     }
 
-    /// What it orders by.
-    pub(super) fn sort(self) -> SortBy {
-        match self {
+    fn order(self) -> Option<SortBy> {
+        Some(match self {
             Self::Start => SortBy::Start,
             Self::Duration => SortBy::Duration,
             Self::Entries => SortBy::Entries,
@@ -84,11 +87,10 @@ impl Column {
             Self::Id => SortBy::Id,
             Self::First => SortBy::First,
             Self::Slowest => SortBy::Slowest,
-        }
+        })
     }
 
-    /// Cells; 0 for what is left.
-    pub(super) fn width(self, area: u16) -> u16 {
+    fn width(self, view: &RequestsView) -> u16 {
         match self {
             Self::Start => 12,
             Self::Duration => 11,
@@ -96,17 +98,18 @@ impl Column {
             Self::Level => 8,
             Self::Status => 6,
             Self::Id => 18,
-            Self::First if area >= 140 => 36,
+            Self::First if view.table.width >= 140 => 36,
             Self::Wait => 12,
             Self::First | Self::Slowest => 0,
         }
     }
 
-    /// Whether its values are numbers, which end under each other.
-    pub(super) fn is_number(self) -> bool {
+    fn is_number(self) -> bool {
         matches!(self, Self::Duration | Self::Entries | Self::Sources | Self::Status | Self::Wait)
     }
+}
 
+impl Column {
     /// What stands in it.
     pub(super) fn text(
         self,

@@ -19,10 +19,11 @@ use super::{
 };
 use crate::present::in_order_of_text;
 use crate::tui::{
-    context::{Choice, Context, Input, List, Question, Request, Step},
-    keys::{ENTER, Key, LEFT, RIGHT},
+    context::{Choice, Context, List, Request, Step},
+    keys::{ENTER, Key},
     screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
     shared::{Here, Shared},
+    table::{self, State, Table, Words},
 };
 
 /// Requests whose texts are read at a time while words are looked for in them.
@@ -43,6 +44,8 @@ pub(crate) const OPENING: Opening = Opening {
     anywhere: false,
 };
 
+const HERE: &[Region] = &[Region::Table];
+
 static KEYS: &[Binding<RequestsView, Region>] = &[
     Binding::new(
         Closer,
@@ -54,42 +57,14 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
         },
     )
     .footer("trail")
-    .within(&[Region::Table]),
-    Binding::new(Closer, &[LEFT], "←", "the column to the left", |view: &mut RequestsView, _| {
-        view.column = view.column.saturating_sub(1);
-    })
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[RIGHT],
-        "→",
-        "the column to the right",
-        |view: &mut RequestsView, _| {
-            view.column = (view.column + 1).min(Column::fitting(view.width).len() - 1);
-        },
-    )
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char(',')],
-        ",",
-        "order by this column; again: the other way",
-        RequestsView::sort,
-    )
-    .footer("order")
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char('/')],
-        "/",
-        "narrow to requests with these words",
-        RequestsView::ask_words,
-    )
-    .footer("narrow")
-    .within(&[Region::Table]),
+    .within(HERE),
+    table::left(HERE),
+    table::right(HERE),
+    table::order(HERE),
+    table::narrow("narrow to requests with these words", HERE),
     Binding::new(Closer, &[Key::Char('b')], "b", "another kind of id", RequestsView::choose_kind)
         .footer("kind of id")
-        .within(&[Region::Table]),
+        .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('m')],
@@ -100,7 +75,7 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
         },
     )
     .footer("mark")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('C')],
@@ -109,7 +84,7 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
         RequestsView::compare,
     )
     .footer("compare")
-    .within(&[Region::Table]),
+    .within(HERE),
 ];
 
 impl Screen for RequestsView {
@@ -135,7 +110,7 @@ impl Screen for RequestsView {
     }
 
     fn prepare(&mut self, area: Rect, cx: &mut Context) {
-        (self.width, self.height) = (area.width, view::table_height(area));
+        (self.table.width, self.table.height) = (area.width, view::table_height(area));
         self.look(cx);
         self.read_in_sight(cx);
     }
@@ -151,26 +126,23 @@ impl Screen for RequestsView {
 
     fn step(&mut self, step: Step, _: &mut Context) {
         if let Some(comparison) = &mut self.comparison {
-            comparison.cursor = step.from(comparison.cursor, comparison.pairs.len(), self.height);
+            let len = comparison.pairs.len();
+            comparison.cursor = step.from(comparison.cursor, len, self.table.height);
             return;
         }
-        self.cursor = step.from(self.cursor, self.len(), self.height);
-        self.at = self.request(self.cursor).map(|request| request.key);
+        self.step_row(step);
+        self.at = self.chosen().map(|request| request.key);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
         if self.comparison.take().is_some() {
             return true;
         }
-        let narrowed = !self.words.is_empty();
-        if narrowed {
-            self.narrow(cx, String::new());
-        }
-        narrowed
+        self.widen(cx)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let request = self.request(self.cursor).filter(|_| self.comparison.is_none());
+        let request = self.chosen().filter(|_| self.comparison.is_none());
         request.map_or_else(Here::default, |request| Here {
             entry: Some(request.first),
             id_kind: self.kind,
@@ -180,10 +152,39 @@ impl Screen for RequestsView {
     }
 
     fn corner(&self, _: &Shared) -> String {
-        match (&self.comparison, self.len()) {
-            (Some(_), _) | (None, 0) => String::new(),
-            (None, len) => format!("{} of {len}", self.cursor + 1),
-        }
+        if self.comparison.is_some() { String::new() } else { self.place_text() }
+    }
+}
+
+impl Table for RequestsView {
+    type Order = SortBy;
+    type Column = Column;
+    const WORDS: &'static str = "words of the id, the first step or the slowest: seats 504";
+
+    fn table(&self) -> &State<SortBy> {
+        &self.table
+    }
+
+    fn table_mut(&mut self) -> &mut State<SortBy> {
+        &mut self.table
+    }
+
+    fn len(&self) -> usize {
+        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    }
+
+    fn descends(order: SortBy) -> bool {
+        order != SortBy::Start && !order.is_text()
+    }
+
+    fn list_again(&mut self, cx: &mut Context) {
+        let Some(requests) = self.listed.as_ref().map(|listed| Arc::clone(&listed.requests)) else {
+            return;
+        };
+        let (order, words) = (self.table.order, self.table.words.clone());
+        let list =
+            move |snapshot: &Snapshot, pass: &Pass| listed(snapshot, requests, order, &words, pass);
+        cx.look("requests", true, list, |view: &mut Self, cx, listed| view.take(cx, Some(listed)));
     }
 }
 
@@ -196,7 +197,8 @@ impl RequestsView {
         }
         self.asked = true;
         self.looked_at = (snapshot.order.len(), snapshot.pan.len());
-        let (kind, order, words) = (self.kind, self.order, self.words.clone());
+        let table = &self.table;
+        let (kind, order, words) = (self.kind, table.order, table.words.clone());
         let find = move |snapshot: &Snapshot, pass: &Pass| {
             let kind = match kind {
                 Some(kind) => Some(kind),
@@ -219,23 +221,15 @@ impl RequestsView {
     /// Takes a list in, with the cursor on the request that it was on.
     fn take(&mut self, cx: &mut Context, listed: Option<Listed>) {
         self.listed = listed;
+        if self.table.from_the_top {
+            self.at = None;
+        }
         let place = self.at.and_then(|key| {
             let listed = self.listed.as_ref()?;
             listed.rows.iter().position(|row| listed.requests.rows[*row as usize].key == key)
         });
-        self.cursor = place.unwrap_or(self.cursor).min(self.len().saturating_sub(1));
+        self.table.put_cursor(place, self.len());
         self.read_in_sight(cx);
-    }
-
-    /// Puts the list into another order, or narrows it.
-    fn list_again(&mut self, cx: &mut Context) {
-        let Some(requests) = self.listed.as_ref().map(|listed| Arc::clone(&listed.requests)) else {
-            return;
-        };
-        let (order, words) = (self.order, self.words.clone());
-        let list =
-            move |snapshot: &Snapshot, pass: &Pass| listed(snapshot, requests, order, &words, pass);
-        cx.look("requests", true, list, |view: &mut Self, cx, listed| view.take(cx, Some(listed)));
     }
 
     /// Reads what the rows in sight say.
@@ -276,39 +270,9 @@ impl RequestsView {
         let Some(listed) = &self.listed else { return };
         let keys = listed.rows.iter().map(|row| listed.requests.rows[*row as usize].key);
         cx.shared.listed = keys.collect();
-        if self.request(self.cursor).is_some() {
+        if self.chosen().is_some() {
             cx.request(Request::Open("trail"));
         }
-    }
-
-    fn sort(&mut self, cx: &mut Context) {
-        let by = self.column().sort();
-        let (before, descending) = self.order;
-        let first = by != SortBy::Start && !by.is_text();
-        self.order = (by, if before == by { !descending } else { first });
-        (self.cursor, self.at) = (0, None);
-        self.list_again(cx);
-    }
-
-    fn ask_words(&mut self, cx: &mut Context) {
-        let hint = "words of the id, the first step or the slowest: seats 504";
-        let question = Question::of(
-            "narrow",
-            hint,
-            Input::Text { optional: true },
-            |view: &mut Self, cx, text| {
-                view.narrow(cx, text.trim().to_lowercase());
-                Ok(())
-            },
-        );
-        let words = self.words.clone();
-        cx.ask(question, &words);
-    }
-
-    fn narrow(&mut self, cx: &mut Context, words: String) {
-        self.words = words;
-        (self.cursor, self.at) = (0, None);
-        self.list_again(cx);
     }
 
     fn choose_kind(&mut self, cx: &mut Context) {
@@ -316,7 +280,7 @@ impl RequestsView {
             Choice::of(*kind, move |view: &mut Self, cx| {
                 view.kind = Some(kind);
                 view.asked = false;
-                (view.cursor, view.at, view.listed) = (0, None, None);
+                (view.table.cursor, view.at, view.listed) = (0, None, None);
                 view.texts.clear();
                 view.marked.clear();
                 view.look(cx);
@@ -334,7 +298,7 @@ impl RequestsView {
     }
 
     fn mark(&mut self, cx: &mut Context) {
-        let Some(key) = self.request(self.cursor).map(|request| request.key) else { return };
+        let Some(key) = self.chosen().map(|request| request.key) else { return };
         match self.marked.iter().position(|marked| *marked == key) {
             Some(at) => drop(self.marked.remove(at)),
             None => {
@@ -353,7 +317,7 @@ impl RequestsView {
 
     /// Compares the two marked requests; where only one is marked, with the one under the cursor.
     fn compare(&mut self, cx: &mut Context) {
-        let under = self.request(self.cursor).map(|request| request.key);
+        let under = self.chosen().map(|request| request.key);
         let keys: [IdKey; 2] = match (self.marked.as_slice(), under) {
             ([first, second], _) => [*first, *second],
             ([first], Some(second)) if *first != second => [*first, second],
@@ -385,6 +349,7 @@ fn listed(
     pass: &Pass,
 ) -> Option<Listed> {
     let mut rows = requests.sorted(by, descending);
+    let words = Words::of(words);
     if !words.is_empty() {
         let mut kept = Vec::new();
         for some in rows.chunks(AT_A_TIME) {
@@ -398,8 +363,7 @@ fn listed(
                 let slowest = read.slowest.as_ref().map_or_else(String::new, step_text);
                 let all =
                     format!("{} {} {slowest} {status} {level}", read.id, step_text(&read.first));
-                let all = all.to_lowercase();
-                words.split_whitespace().all(|word| all.contains(word))
+                words.are_in(&all)
             };
             kept.extend(some.iter().filter(says).copied());
         }

@@ -8,7 +8,7 @@ use cribrum_core::{
     trail::{Pair, Trail},
 };
 
-use super::columns::Column;
+use crate::tui::table::State;
 
 /// Texts that are kept.
 pub(super) const KEPT: usize = 4_096;
@@ -49,22 +49,14 @@ pub(super) struct RequestsView {
     pub(super) asked: bool,
     /// What it was asked of: entries there are, entries in the pan.
     pub(super) looked_at: (usize, usize),
-    pub(super) order: (SortBy, bool),
-    /// The column under the cursor.
-    pub(super) column: usize,
-    pub(super) cursor: usize,
+    pub(super) table: State<SortBy>,
     /// The request that the cursor stays on while the list changes.
     pub(super) at: Option<IdKey>,
     pub(super) texts: HashMap<IdKey, RequestText>,
     /// Texts have been asked for.
     pub(super) reading: bool,
-    /// Words that the requests shown have.
-    pub(super) words: String,
     pub(super) marked: Vec<IdKey>,
     pub(super) comparison: Option<Comparison>,
-    /// Rows that the table shows.
-    pub(super) height: usize,
-    pub(super) width: u16,
 }
 
 impl Default for RequestsView {
@@ -75,17 +67,12 @@ impl Default for RequestsView {
             none: false,
             asked: false,
             looked_at: (0, 0),
-            order: (SortBy::Duration, true),
-            column: 1,
-            cursor: 0,
+            table: State { column: 1, ..State::by(SortBy::Duration) },
             at: None,
             texts: HashMap::new(),
             reading: false,
-            words: String::new(),
             marked: Vec::new(),
             comparison: None,
-            height: 20,
-            width: 80,
         }
     }
 }
@@ -98,20 +85,8 @@ impl RequestsView {
         listed.requests.rows.get(number as usize)
     }
 
-    /// How many are listed.
-    pub(super) fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
-    }
-
-    /// The column under the cursor.
-    pub(super) fn column(&self) -> Column {
-        let columns = Column::fitting(self.width);
-        columns[self.column.min(columns.len() - 1)]
-    }
-
-    /// The rows that are in sight.
-    pub(super) fn in_sight(&self) -> std::ops::Range<usize> {
-        let from = crate::tui::widgets::Scroll::around(self.cursor, self.len(), self.height).from;
-        from..(from + self.height).min(self.len())
+    /// The request under the cursor.
+    pub(super) fn chosen(&self) -> Option<&Request> {
+        self.request(self.table.cursor)
     }
 }

@@ -11,8 +11,9 @@ use crate::{
     present::{count_text, span_text},
     tui::{
         shared::Shared,
+        table::{self, Column as _},
         theme::Role,
-        widgets::{Part, heading, put, put_right, put_veiled, rule, stack},
+        widgets::{Part, heading, put, put_veiled, rule, stack},
     },
 };
 
@@ -29,10 +30,7 @@ pub(super) fn table_height(area: Rect) -> usize {
 pub(super) fn draw(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let kind = view.kind.unwrap_or_default();
-    let narrowed = match view.words.as_str() {
-        "" => String::new(),
-        words => format!(" · with “{}”", shared.own_text(words)),
-    };
+    let narrowed = table::narrowed(view, shared);
     heading(shared, "requests", &format!("{kind}{narrowed}"), area, buffer);
     let dim = theme.style(Role::Dim);
     let Some(listed) = view.listed.as_ref().filter(|_| !view.none) else {
@@ -46,9 +44,9 @@ pub(super) fn draw(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mu
     }
     let top = area.y + above(area);
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
+    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
     if listed.rows.is_empty() {
-        let text = match view.words.as_str() {
+        let text = match view.table.words.as_str() {
             "" => {
                 "No request has an entry in the pan: the sieve holds all of them back.".to_owned()
             }
@@ -56,9 +54,8 @@ pub(super) fn draw(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mu
         };
         put(buffer, 2, top + 1, area.width - 4, &text, dim);
     }
-    for (y, row) in (top..area.bottom()).zip(view.in_sight()) {
-        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
-    }
+    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
+    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no table.
@@ -157,56 +154,17 @@ fn bound(nanos: i64) -> String {
     }
 }
 
-/// The names of the columns: the one that orders is marked, the one under the cursor stands out.
-fn head(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let (by, descending) = view.order;
-    each_column(area, |column, x, width| {
-        let sorted = column.sort() == by;
-        let sign = if descending { "↓" } else { "↑" };
-        let title =
-            if sorted { format!("{} {sign}", column.title()) } else { column.title().into() };
-        let role = if sorted { Role::Accent } else { Role::Dim };
-        let mut style = theme.style(role);
-        if column == view.column() {
-            style = style.add_modifier(Modifier::UNDERLINED);
-        }
-        if column.is_number() {
-            put_right(buffer, x + width, area.y, width, &title, style);
-        } else {
-            put(buffer, x, area.y, width, &title, style);
-        }
-    });
-}
-
-/// Hands over each column with its place.
-fn each_column(area: Rect, mut hand: impl FnMut(Column, u16, u16)) {
-    let mut x = area.x + 2;
-    for column in Column::fitting(area.width) {
-        let left = area.right().saturating_sub(x + 1);
-        let width = match column.width(area.width) {
-            0 => left,
-            width => width.min(left),
-        };
-        hand(*column, x, width);
-        x += width + 2;
-    }
-}
-
 fn line(view: &RequestsView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let Some(request) = view.request(row) else { return };
     let read = view.texts.get(&request.key);
-    let chosen = row == view.cursor;
-    if chosen {
-        buffer.set_style(area, theme.style(Role::Selection));
-        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
-    }
+    table::ground(view, shared, row, area, buffer);
     if view.marked.contains(&request.key) {
         put(buffer, area.x + 1, area.y, 1, theme.glyphs.mark, theme.style(Role::Accent));
     }
     let slow = view.listed.as_ref().and_then(|listed| listed.durations.as_ref()).map(|d| d.p95);
-    each_column(area, |column, x, width| {
+    table::columns(view, shared, area, |column, place| {
+        let (x, _, width) = place;
         let text = column.text(shared, request, read);
         let style = match column {
             Column::Duration if slow.is_some_and(|p95| request.duration() > p95) => {
@@ -224,7 +182,7 @@ fn line(view: &RequestsView, shared: &Shared, row: usize, area: Rect, buffer: &m
             _ => theme.style(Role::Dim),
         };
         if column.is_number() {
-            put_right(buffer, x + width, area.y, width, &text, style);
+            table::cell::<RequestsView>(column, &text, place, style, buffer);
         } else if column == Column::Level && request.worst.is_some() {
             let glyph = request.worst.map_or(" ", |level| theme.glyphs.severity[level.index()]);
             put(buffer, x, area.y, 1, glyph, style.remove_modifier(Modifier::BOLD));

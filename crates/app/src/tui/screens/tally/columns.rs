@@ -1,5 +1,7 @@
 //! The columns of the tally.
 
+use std::borrow::Cow;
+
 use cribrum_core::{
     tally::{Group, Order, Unit},
     veil::Desk,
@@ -7,8 +9,11 @@ use cribrum_core::{
 
 use super::state::TallyView;
 use crate::{
-    present::{bar_text, count_text, histogram_text, share, share_text, value_text},
-    tui::shared::Shared,
+    present::{bar_text, cells, count_text, histogram_text, share, share_text, value_text},
+    tui::{
+        shared::Shared,
+        table::{self, Column as _, Table},
+    },
 };
 
 /// A column.
@@ -31,11 +36,11 @@ pub(super) enum Column {
     Key(usize),
 }
 
-impl Column {
-    /// Those that fit, from left to right; what the groups have in common takes what is left.
-    pub(super) fn fitting(view: &TallyView) -> Vec<Self> {
+impl table::Column<TallyView> for Column {
+    /// What the groups have in common takes what is left.
+    fn fitting(view: &TallyView) -> Vec<Self> {
         let measured = view.question.of.is_some();
-        let (wide, large) = (view.width >= 110, view.width >= 130);
+        let (wide, large) = (view.table.width >= 110, view.table.width >= 130);
         let mut columns = vec![Self::Count];
         let mut add = |column, fits: bool| {
             if fits {
@@ -56,26 +61,27 @@ impl Column {
         columns
     }
 
-    pub(super) fn title(self, view: &TallyView) -> String {
+    fn title(self, view: &TallyView) -> Cow<'_, str> {
         match self {
             Self::Count => "entries".into(),
             Self::Share => "share".into(),
-            Self::Bar | Self::Spread => String::new(),
+            Self::Bar | Self::Spread => "".into(),
             Self::Errors => "errors".into(),
             Self::Rate => "a minute".into(),
             Self::Different => {
-                format!("≠ {}", view.question.different.as_deref().unwrap_or_default())
+                format!("≠ {}", view.question.different.as_deref().unwrap_or_default()).into()
             }
             Self::P50 => "p50".into(),
             Self::P95 => "p95".into(),
             Self::P99 => "p99".into(),
             Self::Max => "max".into(),
-            Self::Key(at) => view.question.by.get(at).map(ToString::to_string).unwrap_or_default(),
+            Self::Key(at) => {
+                view.question.by.get(at).map(ToString::to_string).unwrap_or_default().into()
+            }
         }
     }
 
-    /// What it orders by; nothing for pictures.
-    pub(super) fn order(self) -> Option<Order> {
+    fn order(self) -> Option<Order> {
         Some(match self {
             Self::Count | Self::Share | Self::Rate => Order::Count,
             Self::Errors => Order::ErrorShare,
@@ -89,8 +95,11 @@ impl Column {
         })
     }
 
-    /// Cells; 0 for what is left.
-    pub(super) fn width(self) -> u16 {
+    fn is_second(self) -> bool {
+        matches!(self, Self::Share | Self::Rate)
+    }
+
+    fn width(self, _: &TallyView) -> u16 {
         match self {
             Self::Count | Self::Rate => 10,
             Self::Share | Self::Errors => 8,
@@ -101,10 +110,27 @@ impl Column {
         }
     }
 
-    pub(super) fn is_number(self) -> bool {
-        !matches!(self, Self::Bar | Self::Spread | Self::Key(_))
+    /// The first of what groups have in common takes what the others, in sight, leave.
+    fn of_what_is_left(self, view: &TallyView, shared: &Shared, left: u16) -> u16 {
+        let Self::Key(at) = self else { return left };
+        let needed = |at: usize| {
+            let rows = view.in_sight().filter_map(|row| view.group(row));
+            let longest = rows.map(|group| cells(&key_text(view, shared, group, at))).max();
+            let title = cells(&Self::Key(at).title(view)) + 2;
+            u16::try_from(longest.unwrap_or(0).max(title)).unwrap_or(u16::MAX)
+        };
+        let count = view.question.by.len();
+        let share = left / u16::try_from(count - at).unwrap_or(1).max(1);
+        let others: u16 = (at + 1..count).map(|at| needed(at).min(share) + 2).sum();
+        left.saturating_sub(others)
     }
 
+    fn is_number(self) -> bool {
+        !matches!(self, Self::Bar | Self::Spread | Self::Key(_))
+    }
+}
+
+impl Column {
     /// What stands in it; what groups have in common apart.
     pub(super) fn text(self, view: &TallyView, group: &Group<Desk>) -> String {
         let number = |count: u64| count_text(usize::try_from(count).unwrap_or(usize::MAX));
@@ -138,14 +164,6 @@ impl Column {
             }
             Self::Key(_) => String::new(),
         }
-    }
-}
-
-impl TallyView {
-    /// The column under the cursor.
-    pub(super) fn column(&self) -> Column {
-        let columns = Column::fitting(self);
-        columns[self.column.min(columns.len() - 1)]
     }
 }
 

@@ -74,8 +74,8 @@ impl TallyView {
             return;
         }
         self.question.by.push(by);
-        self.column = 0;
-        self.ask_again(cx);
+        self.table.column = 0;
+        self.ask_again(true, cx);
     }
 
     /// Groups by the next form of values: whole paths, classes of statuses.
@@ -88,7 +88,7 @@ impl TallyView {
             cx.tell("these values have no other form: paths, statuses and user agents do");
             return;
         }
-        self.ask_again(cx);
+        self.ask_again(false, cx);
     }
 
     /// Asks what is to be measured.
@@ -103,7 +103,7 @@ impl TallyView {
                     text => Some(Measure::parse(text).map_err(|wrong| (0, wrong))?),
                 };
                 view.question.of = of;
-                view.ask_again(cx);
+                view.ask_again(false, cx);
                 Ok(())
             },
         );
@@ -120,7 +120,7 @@ impl TallyView {
             |view: &mut Self, cx, text| {
                 let text = text.trim();
                 view.question.different = (!text.is_empty()).then(|| text.to_owned());
-                view.ask_again(cx);
+                view.ask_again(false, cx);
                 Ok(())
             },
         );

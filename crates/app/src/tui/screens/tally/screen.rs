@@ -1,12 +1,13 @@
 //! The tally as a screen.
 
-use std::sync::Arc;
+use std::sync::{Arc, PoisonError};
 
 use cribrum_core::{
+    EntryId,
     chart::Ask,
     engine::{Of, Pass, Snapshot},
-    sieve::Mesh,
-    tally::{Order, Question as Asked, Tally},
+    query::Expr,
+    tally::{Order, Question as Asked, SoFar, Tally},
     veil::Desk,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
@@ -19,14 +20,11 @@ use super::{
 };
 use crate::present::{Clock, key_text};
 use crate::tui::{
-    context::{Context, Input, Question, Request, Step, Target},
-    keys::{ENTER, Key, LEFT, RIGHT},
-    screen::{
-        Action, Binding,
-        Group::{Closer, Sieve},
-        Opening, Screen, actions_of,
-    },
+    context::{Context, Step},
+    keys::Key,
+    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
     shared::{Here, Shared},
+    table::{self, OfEntries, State, Table, Words},
 };
 
 pub(crate) const OPENING: Opening = Opening {
@@ -47,70 +45,27 @@ pub(crate) const OPENING: Opening = Opening {
     anywhere: false,
 };
 
+const HERE: &[Region] = &[Region::Table];
+const ONLY: &str = "keep only this group, drop it";
+
 static KEYS: &[Binding<TallyView, Region>] = &[
-    Binding::new(
-        Closer,
-        &[ENTER],
-        "⏎",
-        "the entries of this group, on the desk",
-        |view: &mut TallyView, cx| {
-            view.sift(true, cx);
-            if let Some(first) = view.group(view.cursor).map(|group| group.largest) {
-                cx.request(Request::GoTo(Target::Entry(first)));
-            }
-        },
-    )
-    .footer("entries")
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('=')],
-        "= -",
-        "keep only this group, drop it",
-        |view: &mut TallyView, cx| {
-            view.sift(true, cx);
-        },
-    )
-    .within(&[Region::Table]),
-    Binding::new(
-        Sieve,
-        &[Key::Char('-')],
-        "= -",
-        "keep only this group, drop it",
-        |view: &mut TallyView, cx| {
-            view.sift(false, cx);
-        },
-    )
-    .footer("drop")
-    .within(&[Region::Table]),
-    Binding::new(Closer, &[LEFT], "←", "the column to the left", |view: &mut TallyView, _| {
-        view.move_column(false);
-    })
-    .within(&[Region::Table]),
-    Binding::new(Closer, &[RIGHT], "→", "the column to the right", |view: &mut TallyView, _| {
-        view.move_column(true);
-    })
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char(',')],
-        ",",
-        "order by this column; again: the other way",
-        TallyView::sort,
-    )
-    .footer("order")
-    .within(&[Region::Table]),
+    table::entries("the entries of this group, on the desk", HERE),
+    table::keep_these(ONLY, HERE),
+    table::drop_these(ONLY, "drop", HERE),
+    table::left(HERE),
+    table::right(HERE),
+    table::order(HERE),
     Binding::new(
         Closer,
         &[Key::Char('e')],
         "e",
         "order by the share of errors",
         |view: &mut TallyView, cx| {
-            view.order_by(Order::ErrorShare, cx);
+            view.order_by((Order::ErrorShare, true), cx);
         },
     )
     .footer("errors first")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('p')],
@@ -119,7 +74,7 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         TallyView::slowest,
     )
     .footer("slowest first")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('b')],
@@ -130,7 +85,7 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         },
     )
     .footer("by")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('+')],
@@ -140,7 +95,7 @@ static KEYS: &[Binding<TallyView, Region>] = &[
             view.choose_by(true, cx);
         },
     )
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('f')],
@@ -148,7 +103,7 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         "whole paths, classes of statuses, kinds of agents",
         TallyView::reshape,
     )
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('o')],
@@ -157,7 +112,7 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         TallyView::ask_measure,
     )
     .footer("measure")
-    .within(&[Region::Table]),
+    .within(HERE),
     Binding::new(
         Closer,
         &[Key::Char('D')],
@@ -165,16 +120,8 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         "count the different values of a field",
         TallyView::ask_different,
     )
-    .within(&[Region::Table]),
-    Binding::new(
-        Closer,
-        &[Key::Char('/')],
-        "/",
-        "narrow to groups with these words",
-        TallyView::ask_words,
-    )
-    .footer("narrow")
-    .within(&[Region::Table]),
+    .within(HERE),
+    table::narrow("narrow to groups with these words", HERE),
 ];
 
 impl Screen for TallyView {
@@ -197,7 +144,7 @@ impl Screen for TallyView {
     }
 
     fn prepare(&mut self, area: Rect, cx: &mut Context) {
-        (self.width, self.height) = (area.width, view::table_height(area));
+        (self.table.width, self.table.height) = (area.width, view::table_height(area));
         self.look(cx);
     }
 
@@ -206,104 +153,53 @@ impl Screen for TallyView {
     }
 
     fn step(&mut self, step: Step, _: &mut Context) {
-        self.cursor = step.from(self.cursor, self.len(), self.height);
+        self.step_row(step);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        let narrowed = !self.words.is_empty();
-        if narrowed {
-            self.narrow(cx, String::new());
-        }
-        narrowed
+        self.widen(cx)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let entry = self.group(self.cursor).map(|group| group.largest);
         let by = self.question.by.first().cloned();
         // As it is ordered: by values, or by entries.
-        let measured = matches!(self.order.0, Order::Quantile(_) | Order::Max);
+        let measured = matches!(self.table.order.0, Order::Quantile(_) | Order::Max);
         let of = self.question.of.clone().filter(|_| measured);
         let chart = by.clone().map(|by| (Ask::Bars(by, of), Vec::new()));
-        Here { entry, by, chart, ..Here::default() }
+        Here { entry: self.entry(), by, chart, ..Here::default() }
     }
 
     fn corner(&self, _: &Shared) -> String {
-        match self.len() {
-            0 => String::new(),
-            len => format!("{} of {len}", self.cursor + 1),
-        }
+        self.place_text()
     }
 
     fn read_again(&mut self) {
-        (self.listed, self.looked_at, self.asked) = (None, None, false);
+        self.forget();
     }
 }
 
-impl TallyView {
-    /// Asks for the groups, where those that there are are of another pan.
-    fn look(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        let now = (snapshot.sieve.clone(), snapshot.pan.len());
-        // One answer after the other: what grows all the time is never done otherwise.
-        if self.asked || !snapshot.settled() || self.looked_at.as_ref() == Some(&now) {
-            return;
-        }
-        self.asked = true;
-        self.looked_at = Some(now);
-        let question = self.question.clone();
-        let listing = self.listing(cx);
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let question = match question.by.as_slice() {
-                [] => grouping::usual(None, snapshot, pass)?,
-                [by] if question.of.is_none() && question.different.is_none() => {
-                    let by = by.clone();
-                    grouping::usual(Some(by), snapshot, pass)?
-                }
-                _ => question,
-            };
-            let tally = Arc::new(Tally::of(snapshot, Of::Pan, &question, pass)?);
-            let rows = listing.rows(&tally, snapshot);
-            Some((question, tally, rows, listing))
-        };
-        cx.look("tally", true, find, |view: &mut Self, cx, (question, tally, rows, listing)| {
-            view.asked = false;
-            view.question = question;
-            let stale = (listing.order, &listing.words) != (view.order, &view.words);
-            view.show(tally, rows);
-            if stale {
-                view.list_again(cx);
-            }
-            view.look(cx);
-        });
+impl Table for TallyView {
+    type Order = Order;
+    type Column = Column;
+    const WORDS: &'static str = "words of what groups have in common: seats 5xx";
+
+    fn table(&self) -> &State<Order> {
+        &self.table
     }
 
-    /// Asks again, as another question is to be answered.
-    pub(super) fn ask_again(&mut self, cx: &mut Context) {
-        let measured = matches!(self.order.0, Order::Quantile(_) | Order::Max);
-        if measured && self.question.of.is_none() || matches!(self.order.0, Order::Key(_)) {
-            self.order = (Order::Count, true);
-        }
-        (self.cursor, self.listed, self.looked_at, self.asked) = (0, None, None, false);
-        self.words.clear();
-        self.look(cx);
+    fn table_mut(&mut self) -> &mut State<Order> {
+        &mut self.table
     }
 
-    /// How the groups are to be listed.
-    fn listing(&self, cx: &Context) -> Listing {
-        Listing { order: self.order, words: self.words.clone(), clock: cx.shared.clock.clone() }
+    fn len(&self) -> usize {
+        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
     }
 
-    /// Shows groups, with the cursor on the one that it was on.
-    fn show(&mut self, tally: Arc<Tally<Desk>>, rows: Vec<u32>) {
-        let at = self.group(self.cursor).map(|group| group.keys.clone());
-        let same = |row: &u32| Some(&tally.groups[*row as usize].keys) == at.as_ref();
-        let place = if self.from_the_top { Some(0) } else { rows.iter().position(same) };
-        self.from_the_top = false;
-        self.cursor = place.unwrap_or(self.cursor).min(rows.len().saturating_sub(1));
-        self.listed = Some(Listed { tally, rows });
+    fn descends(order: Order) -> bool {
+        !matches!(order, Order::Key(_))
     }
 
-    /// Puts the groups in another order, or narrows them: by a job, since there may be a million.
+    /// By a job, since there may be a million groups.
     fn list_again(&mut self, cx: &mut Context) {
         let Some(tally) = self.listed.as_ref().map(|listed| Arc::clone(&listed.tally)) else {
             return;
@@ -320,50 +216,81 @@ impl TallyView {
             }
         });
     }
+}
 
-    /// Keeps only the entries of the group under the cursor, or holds them back.
-    fn sift(&mut self, only: bool, cx: &mut Context) {
-        let (Some(listed), Some(group)) = (&self.listed, self.group(self.cursor)) else { return };
-        let Some(expr) = listed.tally.condition(group, &cx.shared.snapshot) else {
-            cx.tell("no condition tells these entries from all others");
+impl OfEntries for TallyView {
+    fn condition(&self, snapshot: &Snapshot) -> Option<Expr> {
+        self.listed.as_ref()?.tally.condition(self.chosen()?, snapshot)
+    }
+
+    fn entry(&self) -> Option<EntryId> {
+        self.chosen().map(|group| group.largest)
+    }
+}
+
+impl TallyView {
+    /// Asks for the groups, where those that there are are of another pan.
+    fn look(&mut self, cx: &mut Context) {
+        if !self.asked.is_due(&cx.shared.snapshot) {
             return;
-        };
-        let expr = if only { expr } else { expr.negated() };
-        cx.alter(|sieve| sieve.meshes.push(Mesh::of(expr)));
-    }
-
-    fn move_column(&mut self, right: bool) {
-        let columns = Column::fitting(self);
-        let mut at = self.column.min(columns.len() - 1);
-        loop {
-            let next = if right { at + 1 } else { at.wrapping_sub(1) };
-            let Some(column) = columns.get(next) else { return };
-            at = next;
-            // Pictures are of the column beside them.
-            if column.order().is_some() {
-                self.column = at;
-                return;
-            }
         }
+        let (question, settled) = (self.question.clone(), self.settled);
+        let so_far = Arc::clone(&self.so_far);
+        let listing = self.listing(cx);
+        let find = move |snapshot: &Snapshot, pass: &Pass| {
+            let question = match question.by.as_slice() {
+                _ if settled => question,
+                [] => grouping::usual(None, snapshot, pass)?,
+                [by] if question.of.is_none() && question.different.is_none() => {
+                    let by = by.clone();
+                    grouping::usual(Some(by), snapshot, pass)?
+                }
+                _ => question,
+            };
+            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
+            let so_far = so_far.get_or_insert_with(|| SoFar::of(&question));
+            let tally = Arc::new(so_far.extend(snapshot, Of::Pan, pass)?);
+            let rows = listing.rows(&tally, snapshot);
+            Some((question, tally, rows, listing))
+        };
+        cx.look("tally", true, find, |view: &mut Self, cx, (question, tally, rows, listing)| {
+            view.asked.has_come();
+            (view.question, view.settled) = (question, true);
+            let table = &view.table;
+            let stale = (listing.order, &listing.words) != (table.order, &table.words);
+            view.show(tally, rows);
+            if stale {
+                view.list_again(cx);
+            }
+            view.look(cx);
+        });
     }
 
-    fn sort(&mut self, cx: &mut Context) {
-        let Some(by) = self.column().order() else { return };
-        let (before, descending) = self.order;
-        let first = !matches!(by, Order::Key(_));
-        self.order = (by, if before == by { !descending } else { first });
-        self.listed_from_the_top(cx);
+    /// Asks again, as another question is to be answered; `made` where it is for the screen to say what is measured.
+    pub(super) fn ask_again(&mut self, made: bool, cx: &mut Context) {
+        let measured = matches!(self.table.order.0, Order::Quantile(_) | Order::Max);
+        if measured && self.question.of.is_none() || matches!(self.table.order.0, Order::Key(_)) {
+            self.table.order = (Order::Count, true);
+        }
+        self.forget();
+        (self.table.cursor, self.settled) = (0, !made);
+        self.table.words.clear();
+        self.look(cx);
     }
 
-    fn order_by(&mut self, by: Order, cx: &mut Context) {
-        self.order = (by, true);
-        self.listed_from_the_top(cx);
+    /// How the groups are to be listed.
+    fn listing(&self, cx: &Context) -> Listing {
+        let (order, words) = (self.table.order, self.table.words.clone());
+        Listing { order, words, clock: cx.shared.clock.clone() }
     }
 
-    /// The order is another one: the first row is what is looked for.
-    fn listed_from_the_top(&mut self, cx: &mut Context) {
-        self.from_the_top = true;
-        self.list_again(cx);
+    /// Shows groups, with the cursor on the one that it was on.
+    fn show(&mut self, tally: Arc<Tally<Desk>>, rows: Vec<u32>) {
+        let at = self.chosen().map(|group| &group.keys);
+        let same = |row: &u32| Some(&tally.groups[*row as usize].keys) == at;
+        let place = rows.iter().position(same);
+        self.table.put_cursor(place, rows.len());
+        self.listed = Some(Listed { tally, rows });
     }
 
     fn slowest(&mut self, cx: &mut Context) {
@@ -371,32 +298,13 @@ impl TallyView {
             cx.tell("nothing is measured; o says what, such as took");
             return;
         }
-        let next = match self.order.0 {
+        let next = match self.table.order.0 {
             Order::Quantile(950) => Order::Quantile(990),
             Order::Quantile(990) => Order::Max,
             Order::Max => Order::Quantile(500),
             _ => Order::Quantile(950),
         };
-        self.order_by(next, cx);
-    }
-
-    fn ask_words(&mut self, cx: &mut Context) {
-        let question = Question::of(
-            "narrow",
-            "words of what groups have in common: seats 5xx",
-            Input::Text { optional: true },
-            |view: &mut Self, cx, text| {
-                view.narrow(cx, text.trim().to_owned());
-                Ok(())
-            },
-        );
-        let words = self.words.clone();
-        cx.ask(question, &words);
-    }
-
-    fn narrow(&mut self, cx: &mut Context, words: String) {
-        self.words = words;
-        self.listed_from_the_top(cx);
+        self.order_by((next, true), cx);
     }
 }
 
@@ -412,16 +320,14 @@ impl Listing {
     /// The numbers of the groups that are shown, in their order.
     fn rows(&self, tally: &Tally<Desk>, snapshot: &Snapshot) -> Vec<u32> {
         let mut rows = tally.sorted(self.order.0, self.order.1);
-        let words: Vec<String> =
-            self.words.to_lowercase().split_whitespace().map(str::to_owned).collect();
+        let words = Words::of(&self.words);
         if words.is_empty() {
             return rows;
         }
         rows.retain(|row| {
             let keys = tally.groups[*row as usize].keys.iter().zip(&tally.question.by);
             let keys = keys.map(|(key, by)| key_text(key, by, &snapshot.sources, &self.clock));
-            let all = keys.collect::<Vec<_>>().join(" ").to_lowercase();
-            words.iter().all(|word| all.contains(word))
+            words.are_in(&keys.collect::<Vec<_>>().join(" "))
         });
         rows
     }

@@ -1,14 +1,13 @@
 //! What the tally shows.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use cribrum_core::{
-    sieve::Sieve,
-    tally::{Group, Order, Question, Tally},
+    tally::{Group, Order, Question, SoFar, Tally},
     veil::Desk,
 };
 
-use crate::tui::widgets::Scroll;
+use crate::tui::table::{Asked, State};
 
 /// What the keys act on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -26,38 +25,24 @@ pub(super) struct Listed {
 /// The screen.
 pub(super) struct TallyView {
     pub(super) question: Question,
+    /// The question was made for it, or answered: it is not to be made again.
+    pub(super) settled: bool,
     pub(super) listed: Option<Listed>,
-    /// An answer is on its way.
-    pub(super) asked: bool,
-    /// What it is of: the sieve, and entries in the pan.
-    pub(super) looked_at: Option<(Sieve, usize)>,
-    pub(super) order: (Order, bool),
-    /// The column under the cursor.
-    pub(super) column: usize,
-    pub(super) cursor: usize,
-    /// The next list is shown from its first row on.
-    pub(super) from_the_top: bool,
-    /// Words that the groups shown have.
-    pub(super) words: String,
-    /// Rows that the table shows.
-    pub(super) height: usize,
-    pub(super) width: u16,
+    pub(super) asked: Asked,
+    /// What has been counted of the question.
+    pub(super) so_far: Arc<Mutex<Option<SoFar<Desk>>>>,
+    pub(super) table: State<Order>,
 }
 
 impl TallyView {
     pub(super) fn of(question: Question) -> Self {
         Self {
             question,
+            settled: false,
             listed: None,
-            asked: false,
-            looked_at: None,
-            order: (Order::Count, true),
-            column: 0,
-            cursor: 0,
-            from_the_top: false,
-            words: String::new(),
-            height: 20,
-            width: 80,
+            asked: Asked::default(),
+            so_far: Arc::default(),
+            table: State::by(Order::Count),
         }
     }
 
@@ -67,19 +52,18 @@ impl TallyView {
         listed.tally.groups.get(*listed.rows.get(row)? as usize)
     }
 
+    /// The group under the cursor.
+    pub(super) fn chosen(&self) -> Option<&Group<Desk>> {
+        self.group(self.table.cursor)
+    }
+
     /// All entries that belong to a group.
     pub(super) fn whole(&self) -> Option<&Group<Desk>> {
         self.listed.as_ref()?.tally.all.as_ref()
     }
 
-    /// How many are listed.
-    pub(super) fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
-    }
-
-    /// The rows that are in sight.
-    pub(super) fn in_sight(&self) -> std::ops::Range<usize> {
-        let from = Scroll::around(self.cursor, self.len(), self.height).from;
-        from..(from + self.height).min(self.len())
+    /// What was counted is of something else.
+    pub(super) fn forget(&mut self) {
+        (self.listed, self.asked, self.so_far) = (None, Asked::default(), Arc::default());
     }
 }

@@ -16,9 +16,10 @@ use super::{
     state::{Listed, TallyView},
 };
 use crate::{
-    present::{cells, count_text, counted, value_text},
+    present::{count_text, counted, value_text},
     tui::{
         shared::Shared,
+        table::{self, Table},
         theme::Role,
         widgets::{Part, heading, put, put_right, put_veiled, rule, stack},
     },
@@ -38,22 +39,14 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
     let theme = &shared.theme;
     let by: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
     let of = view.question.of.as_ref().map_or_else(String::new, |of| format!(" · {of}"));
-    let narrowed = match view.words.as_str() {
-        "" => String::new(),
-        words => format!(" · with “{}”", shared.own_text(words)),
-    };
     let by = match by.is_empty() {
         true => String::new(),
         false => format!("by {}", by.join(", ")),
     };
     let asked = shared.own_text(&format!("{by}{of}"));
-    heading(shared, "tally", &format!("{asked}{narrowed}"), area, buffer);
+    heading(shared, "tally", &format!("{asked}{}", table::narrowed(view, shared)), area, buffer);
     let Some(listed) = &view.listed else {
-        let text = match shared.snapshot.settled() {
-            true => "counting …",
-            false => "the sieve is being worked through first …",
-        };
-        put(buffer, 2, area.y + 2, area.width - 4, text, theme.style(Role::Dim));
+        table::waiting("counting …", shared, (2, area.y + 2), area, buffer);
         return;
     };
     summary(view, shared, listed, area, buffer);
@@ -64,7 +57,7 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
         values(view, shared, listed, chart, buffer);
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
+    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
     if listed.rows.is_empty() {
         put(
             buffer,
@@ -77,18 +70,19 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
         return;
     }
     let last = area.bottom() - 1;
-    let mut below = top;
-    for (y, row) in (top..last).zip(view.in_sight()) {
-        line(view, shared, row, Rect { y, height: 1, ..area }, buffer);
-        below = y + 1;
-    }
+    let lines = Rect { y: top, height: last - top, ..area };
+    let below = table::rows(view, lines, buffer, |row, area, buffer| {
+        line(view, shared, row, area, buffer);
+    });
     if let Some(all) = view.whole() {
         let area = Rect { y: below.min(last), height: 1, ..area };
         let style = theme.style(Role::Text).add_modifier(Modifier::BOLD);
-        each_column(view, shared, area, |column, x, width| match column {
-            Column::Key(0) => drop(put(buffer, x, area.y, width, "all", style)),
+        table::columns(view, shared, area, |column, place| match column {
+            Column::Key(0) => drop(put(buffer, place.0, place.1, place.2, "all", style)),
             Column::Key(_) | Column::Share | Column::Bar => {}
-            column => cell(column, &column.text(view, all), (x, area.y, width), style, buffer),
+            column => {
+                table::cell::<TallyView>(column, &column.text(view, all), place, style, buffer);
+            }
         });
     }
 }
@@ -96,7 +90,7 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
 /// Why there is no group.
 fn nothing(view: &TallyView, shared: &Shared, listed: &Listed) -> String {
     let tally = &listed.tally;
-    if !view.words.is_empty() {
+    if !view.table.words.is_empty() {
         return "No group has these words; Esc takes them away.".into();
     }
     if tally.entries == 0 {
@@ -160,7 +154,7 @@ fn summary(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffe
 /// How the values of the group under the cursor lie, between the smallest and the largest of all.
 fn values(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let (Some(group), Some(all)) = (view.group(view.cursor), view.whole()) else { return };
+    let (Some(group), Some(all)) = (view.chosen(), view.whole()) else { return };
     let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
     if group.values.count == 0 {
         put(buffer, area.x, area.y + 2, area.width, "no entry of this group has a value", dim);
@@ -212,90 +206,15 @@ fn values(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer
     }
 }
 
-/// The names of the columns: the one that orders is marked, the one under the cursor stands out.
-fn head(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let (by, descending) = view.order;
-    let chosen = view.column();
-    each_column(view, shared, area, |column, x, width| {
-        // Of columns that order alike one is marked: that under the cursor, or the first.
-        let alike = chosen.order() == column.order();
-        let first =
-            if alike { column == chosen } else { !matches!(column, Column::Share | Column::Rate) };
-        let sorted = column.order() == Some(by) && first;
-        let title = shared.own_text(&column.title(view));
-        let title = match (sorted, descending) {
-            (true, true) => format!("{title} ↓"),
-            (true, false) => format!("{title} ↑"),
-            (false, _) => title,
-        };
-        let mut style = theme.style(if sorted { Role::Accent } else { Role::Dim });
-        if column == chosen {
-            style = style.add_modifier(Modifier::UNDERLINED);
-        }
-        cell(column, &title, (x, area.y, width), style, buffer);
-    });
-}
-
-/// Hands over each column with its place.
-fn each_column(
-    view: &TallyView,
-    shared: &Shared,
-    area: Rect,
-    mut hand: impl FnMut(Column, u16, u16),
-) {
-    let mut x = area.x + 2;
-    for column in Column::fitting(view) {
-        let left = area.right().saturating_sub(x + 1);
-        let width = match column {
-            Column::Key(at) => key_width(view, shared, at, left),
-            _ => column.width().min(left),
-        };
-        hand(column, x, width);
-        x += width + 2;
-    }
-}
-
-/// Cells of what the groups have in common: the first of it takes what the others, in sight, leave.
-fn key_width(view: &TallyView, shared: &Shared, at: usize, left: u16) -> u16 {
-    let needed = |at: usize| {
-        let rows = view.in_sight().filter_map(|row| view.group(row));
-        let longest = rows.map(|group| cells(&key_text(view, shared, group, at))).max();
-        let title = cells(&Column::Key(at).title(view)) + 2;
-        u16::try_from(longest.unwrap_or(0).max(title)).unwrap_or(u16::MAX)
-    };
-    let count = view.question.by.len();
-    let share = left / u16::try_from(count - at).unwrap_or(1).max(1);
-    let others: u16 = (at + 1..count).map(|at| needed(at).min(share) + 2).sum();
-    left.saturating_sub(others)
-}
-
-fn cell(
-    column: Column,
-    text: &str,
-    (x, y, width): (u16, u16, u16),
-    style: Style,
-    buffer: &mut Buffer,
-) {
-    if column.is_number() {
-        put_right(buffer, x + width, y, width, text, style);
-    } else {
-        put(buffer, x, y, width, text, style);
-    }
-}
-
 fn line(view: &TallyView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let Some(group) = view.group(row) else { return };
-    if row == view.cursor {
-        buffer.set_style(area, theme.style(Role::Selection));
-        put(buffer, area.x, area.y, 1, theme.glyphs.pointer, theme.style(Role::Accent));
-    }
-    each_column(view, shared, area, |column, x, width| {
+    table::ground(view, shared, row, area, buffer);
+    table::columns(view, shared, area, |column, place| {
         if let Column::Key(at) = column {
             let text = key_text(view, shared, group, at);
             let style = style_of(shared, group, at);
-            put_veiled(theme, (x, area.y), width, &text, style, buffer);
+            put_veiled(theme, (place.0, place.1), place.2, &text, style, buffer);
             return;
         }
         let style = match column {
@@ -304,7 +223,7 @@ fn line(view: &TallyView, shared: &Shared, row: usize, area: Rect, buffer: &mut 
             Column::Bar | Column::Spread => theme.style(Role::Accent),
             _ => theme.style(Role::Dim),
         };
-        cell(column, &column.text(view, group), (x, area.y, width), style, buffer);
+        table::cell::<TallyView>(column, &column.text(view, group), place, style, buffer);
     });
 }
 
