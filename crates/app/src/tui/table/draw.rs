@@ -6,7 +6,7 @@ use ratatui::{
     style::{Modifier, Style},
 };
 
-use super::{Column, Table};
+use super::rows::{Column, Table};
 use crate::tui::{
     shared::Shared,
     theme::Role,

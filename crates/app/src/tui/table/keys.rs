@@ -1,6 +1,6 @@
 //! The keys that all tables share.
 
-use super::{OfEntries, Table};
+use super::rows::{OfEntries, Table};
 use crate::tui::{
     keys::{ENTER, Key, LEFT, RIGHT},
     screen::{
