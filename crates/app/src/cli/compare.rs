@@ -37,7 +37,7 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     if first.is_none() && args.with.is_none() {
         return Err(Stop::usage("say what to compare: --from 'before 06:38' --with 'after 06:38'"));
     }
-    let mut asked = pour::Asked::of(&from, args.output.as_deref())?;
+    let mut asked = pour::Asked::of(&from, args.table.output.as_deref())?;
     // Runs are looked for only where a side names them.
     let sides = [first.as_deref(), args.with.as_deref()];
     asked.beside |= sides.into_iter().flatten().any(|side| side.contains("run"));
@@ -80,7 +80,7 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
             return Err(if poured.unread { Stop::source(told) } else { Stop::nothing(told) });
         }
     }
-    let people = matches!(args.form, Written::Text | Written::Markdown);
+    let people = args.table.is_for_people();
     let rows = match people {
         true => compared.told(args.all),
         // A program gets each of them.
@@ -96,7 +96,7 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     }
     let listing =
         Listing { args, compared: &compared, snapshot, clock: Clock::new(poured.zone.clone()) };
-    let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
+    let mut out = Output::open(args.table.output.as_deref()).map_err(Stop::output)?;
     listing.write(&rows, names, &mut out).and_then(|()| out.finish()).map_err(Stop::output)?;
     if !compared.left_out.is_empty() {
         let names: Vec<String> =
@@ -131,16 +131,11 @@ struct Listing<'l> {
 
 impl Listing<'_> {
     fn write(&self, rows: &[Told], names: [&str; 2], out: &mut Output) -> io::Result<()> {
-        let people = matches!(self.args.form, Written::Text | Written::Markdown);
-        let most = match self.args.top {
-            Some(0) => rows.len(),
-            Some(top) => top,
-            None if people => LISTED,
-            None => rows.len(),
-        };
+        let people = self.args.table.is_for_people();
+        let most = self.args.table.most(LISTED);
         let listed = &rows[..most.min(rows.len())];
         let terminal = out.is_terminal();
-        match self.args.form {
+        match self.args.table.form {
             Written::Text => {
                 for (word, (name, whole)) in
                     ["from", "with"].into_iter().zip(names.into_iter().zip(&self.compared.wholes))

@@ -31,7 +31,7 @@ const WIDEST: usize = 100;
 const VALUES: usize = 12;
 
 pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
-    let mut asked = pour::Asked::of(&args.pour, args.output.as_deref())?;
+    let mut asked = pour::Asked::of(&args.pour, args.table.output.as_deref())?;
     asked.beside |=
         [&args.new_since, &args.gone_since].into_iter().flatten().any(|since| since == RUN);
     let poured = pour::pour_asked(asked)?;
@@ -47,7 +47,7 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         };
         return Err(if poured.unread { Stop::source(told) } else { Stop::nothing(told) });
     }
-    let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
+    let mut out = Output::open(args.table.output.as_deref()).map_err(Stop::output)?;
     if let Some(wanted) = &args.values {
         let fills = fills(&kinds, wanted, snapshot)?;
         write_fills(&fills, args, &mut out).and_then(|()| out.finish()).map_err(Stop::output)?;
@@ -156,13 +156,9 @@ struct List<'l> {
 
 impl List<'_> {
     fn write(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        let most = match (self.args.top, self.args.form) {
-            (Some(0), _) | (None, Written::Jsonl | Written::Csv) => rows.len(),
-            (Some(top), _) => top,
-            (None, _) => LISTED,
-        };
+        let most = self.args.table.most(LISTED);
         let listed = &rows[..most.min(rows.len())];
-        match self.args.form {
+        match self.args.table.form {
             Written::Text => {
                 let kinds = counted(self.kinds.kinds.len(), "kind");
                 writeln!(out, "{} in {}", counted(self.kinds.entries, "entry"), kinds)?;
@@ -178,7 +174,7 @@ impl List<'_> {
                 table::csv(listed.iter().map(|row| self.row(self.kind(*row), terminal)), out)?;
             }
         }
-        if matches!(self.args.form, Written::Text) && rows.len() > most {
+        if matches!(self.args.table.form, Written::Text) && rows.len() > most {
             tell(&format!("{} more; --top 0 lists all", count_text(rows.len() - most)));
         }
         Ok(())
@@ -223,7 +219,7 @@ impl List<'_> {
             ),
             Column::words("kind", each(&|kind| fit(&kind.text.for_terminal(), WIDEST))),
         ];
-        if self.args.form == Written::Text {
+        if self.args.table.form == Written::Text {
             columns
                 .insert(2, Column::words("", each(&|kind| bar_text(share(kind.count, most), 8))));
             columns.insert(
@@ -289,13 +285,7 @@ fn fills(kinds: &Kinds<Anyone>, wanted: &str, snapshot: &Snapshot) -> Result<Fil
 }
 
 fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io::Result<()> {
-    let people = matches!(args.form, Written::Text | Written::Markdown);
-    let most = match args.top {
-        Some(0) => usize::MAX,
-        Some(top) => top,
-        None if people => VALUES,
-        None => usize::MAX,
-    };
+    let most = args.table.most(VALUES);
     let whole = fills.entries as u64;
     let each = || {
         fills.holes.iter().enumerate().flat_map(|(at, hole)| {
@@ -343,7 +333,7 @@ fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io:
             ),
         ]
     };
-    match args.form {
+    match args.table.form {
         Written::Text => {
             writeln!(out, "{}", counted(fills.entries, "entry"))?;
             table::text(&columns(), out)?;

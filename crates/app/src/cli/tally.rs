@@ -32,7 +32,7 @@ const WIDEST: usize = 72;
 
 pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     let question = question(args)?;
-    let mut asked = pour::Asked::of(&args.pour, args.output.as_deref())?;
+    let mut asked = pour::Asked::of(&args.pour, args.table.output.as_deref())?;
     asked.beside |= question.by.contains(&By::Run);
     let poured = pour::pour_asked(asked)?;
     let snapshot = &*poured.snapshot;
@@ -48,8 +48,8 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         return Err(Stop::nothing(format!("no group has at least {}", counted_entries(least))));
     }
     let groups = Table { args, tally: &tally, snapshot, clock: Clock::new(poured.zone.clone()) };
-    let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
-    match args.form {
+    let mut out = Output::open(args.table.output.as_deref()).map_err(Stop::output)?;
+    match args.table.form {
         Written::Text => writeln!(out, "{}", groups.head())
             .and_then(|()| table::text(&groups.columns(&rows), &mut out)),
         Written::Markdown => table::markdown(&groups.columns(&rows), &mut out),
@@ -230,7 +230,7 @@ impl Table<'_> {
     fn columns(&self, rows: &[u32]) -> Vec<Column> {
         let groups: Vec<&Group<Anyone>> =
             rows.iter().map(|row| &self.tally.groups[*row as usize]).collect();
-        let most = match self.args.top {
+        let most = match self.args.table.top {
             Some(0) => groups.len(),
             Some(top) => top,
             None => LISTED,
@@ -279,7 +279,7 @@ impl Table<'_> {
             }
         }
         let left = |name: &str, cells| Column { name: name.to_owned(), right: false, cells };
-        if self.args.form == Written::Text {
+        if self.args.table.form == Written::Text {
             let bars: Vec<String> = match self.is_measured() {
                 // All rows on one scale.
                 true => {
@@ -383,7 +383,7 @@ impl Table<'_> {
     }
 
     fn listed<'r>(&self, rows: &'r [u32]) -> &'r [u32] {
-        let most = self.args.top.filter(|top| *top > 0).unwrap_or(rows.len());
+        let most = self.args.table.top.filter(|top| *top > 0).unwrap_or(rows.len());
         &rows[..most.min(rows.len())]
     }
 
