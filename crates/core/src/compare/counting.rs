@@ -7,19 +7,19 @@ use std::{
     sync::{Arc, Mutex, PoisonError},
 };
 
-use super::{Change, Comparison, Difference, MOST_VALUES, Per, Side, What, Whole, surprise};
+use super::{Comparison, MOST_VALUES, Per, Side, tallied::Tallied};
 use crate::{
     EntryId,
     engine::{
         Pass, Snapshot,
-        pass::{Entries, Fold, Growing, Leaf, Measured, Selection, Told, Took},
+        pass::{Entries, Fold, Growing, Leaf, Told, Took},
     },
     entry::{Level, Severity, kind::without_stand_ins},
     hash::{self, Map, Set},
     kinds::holes_for_words,
     query,
     store::Bits,
-    tally::{By, Key, Shape, Sketch, shaped},
+    tally::{By, Shape, shaped},
     veil::{Audience, Text},
 };
 
@@ -57,167 +57,12 @@ impl<A: Audience> Comparison<A> {
     pub fn of(snapshot: &Snapshot, sides: [&Side; 2], per: Per, pass: &Pass) -> Option<Self> {
         SoFar::of(sides.map(Side::clone), per).extend(snapshot, pass)
     }
-
-    fn put_together(
-        snapshot: &Snapshot,
-        sides: [&Selection; 2],
-        per: Per,
-        measured: Measured<Compared<A>>,
-    ) -> Self {
-        let wholes = sides.map(|selection| Whole {
-            entries: selection.len() as u64,
-            span: selection.span(snapshot),
-        });
-        let mut part = measured.part;
-        part.find_words();
-        let mut comparison = Self {
-            differences: Vec::new(),
-            wholes,
-            per,
-            left_out: part.left_out(),
-            unread: measured.unread,
-        };
-        comparison.differences = comparison.judged(part);
-        comparison
-    }
-
-    fn judged(&self, part: Compared<A>) -> Vec<Difference<A>> {
-        let mut differences = Vec::new();
-        for kind in part.kinds {
-            let (text, tallied) = kind;
-            let took = &tallied.took;
-            if took.iter().all(|values| values.count > 0) {
-                let (surprise, larger) = surprise::of_values(&took[0], &took[1]);
-                differences.push(Difference {
-                    what: What::Took(text.clone()),
-                    change: if larger >= 0.5 { Change::Slower } else { Change::Faster },
-                    counts: tallied.counts,
-                    took: Some(tallied.took.clone()),
-                    level: tallied.level(),
-                    surprise,
-                    entry: tallied.entry(),
-                });
-            }
-            differences.push(self.counted(What::Kind(text), &tallied));
-        }
-        for (by, field) in part.fields {
-            if field.is_full() {
-                continue;
-            }
-            for (text, tallied) in field.values {
-                let key = match &by {
-                    By::Source => Key::Source(text.as_str().parse().unwrap_or(usize::MAX)),
-                    By::Level => {
-                        match Level::ALL.into_iter().find(|level| level.name() == text.as_str()) {
-                            Some(level) => Key::Level(level),
-                            None => Key::Text(text),
-                        }
-                    }
-                    _ => Key::Text(text),
-                };
-                differences.push(self.counted(What::Value(by.clone(), key), &tallied));
-            }
-        }
-        differences.sort_by(|one, other| {
-            let rank = |difference: &Difference<A>| {
-                (difference.is_surprising(), difference.is_surprising() && difference.is_error())
-            };
-            rank(other)
-                .cmp(&rank(one))
-                .then_with(|| other.surprise.total_cmp(&one.surprise))
-                .then_with(|| one.order().cmp(&other.order()))
-        });
-        differences
-    }
-
-    fn counted(&self, what: What<A>, tallied: &Tallied) -> Difference<A> {
-        #[expect(clippy::cast_precision_loss, reason = "counts to compare")]
-        let share = |side: usize| surprise::Share {
-            count: tallied.counts[side] as f64,
-            of: match self.per {
-                Per::Entry => self.wholes[side].entries as f64,
-                Per::Minute => self.wholes[side].minutes(),
-            },
-        };
-        let (one, other) = (share(0), share(1));
-        let surprise = match self.per {
-            Per::Entry => surprise::of_entries(one, other),
-            Per::Minute => surprise::of_minutes(one, other),
-        };
-        let change = match tallied.counts {
-            [0, _] => Change::New,
-            [_, 0] => Change::Gone,
-            _ if other.count * one.of >= one.count * other.of => Change::More,
-            _ => Change::Less,
-        };
-        Difference {
-            what,
-            change,
-            counts: tallied.counts,
-            took: None,
-            level: tallied.level(),
-            surprise,
-            entry: tallied.entry(),
-        }
-    }
-}
-
-impl<A: Audience> Difference<A> {
-    /// Puts differences that are equally surprising in an order.
-    fn order(&self) -> (u8, String) {
-        match &self.what {
-            What::Kind(kind) => (0, kind.as_str().to_owned()),
-            What::Took(kind) => (1, kind.as_str().to_owned()),
-            What::Value(by, key) => (2, format!("{by} {key:?}")),
-        }
-    }
-}
-
-/// What is counted of something on both sides.
-#[derive(Clone, Debug, Default)]
-struct Tallied {
-    counts: [u64; 2],
-    /// Those of each level, on both sides; those without one last.
-    levels: [u64; 7],
-    took: Box<[Sketch; 2]>,
-    /// The first entry of each side.
-    entries: [Option<EntryId>; 2],
-}
-
-impl Tallied {
-    fn add<A: Audience>(&mut self, at: &At<'_, A>) {
-        for (side, _) in at.sides.iter().enumerate().filter(|(_, is)| **is) {
-            self.counts[side] += 1;
-            self.entries[side].get_or_insert(at.id);
-        }
-        self.levels[at.level.map_or(6, Level::index)] += 1;
-    }
-
-    /// The level of most of its entries.
-    fn level(&self) -> Option<Level> {
-        let most = (0..7).max_by_key(|level| self.levels[*level])?;
-        Level::ALL.get(most).copied()
-    }
-
-    fn merge(&mut self, other: &Self) {
-        for side in 0..2 {
-            self.counts[side] += other.counts[side];
-            self.took[side].merge(&other.took[side]);
-            let both = [self.entries[side], other.entries[side]];
-            self.entries[side] = both.into_iter().flatten().min();
-        }
-        self.levels.iter_mut().zip(other.levels).for_each(|(mine, theirs)| *mine += theirs);
-    }
-
-    fn entry(&self) -> EntryId {
-        self.entries[1].or(self.entries[0]).unwrap_or(EntryId::new(0, 0))
-    }
 }
 
 /// The values of a field.
 #[derive(Clone)]
-struct Values<A: Audience> {
-    values: Map<Text<'static, A>, Tallied>,
+pub(super) struct Values<A: Audience> {
+    pub(super) values: Map<Text<'static, A>, Tallied>,
     /// Its name, as it may be shown.
     name: Text<'static, A>,
     /// There were too many in one block.
@@ -233,15 +78,15 @@ impl<A: Audience> Default for Values<A> {
 
 impl<A: Audience> Values<A> {
     /// Whether there are too many to be compared.
-    fn is_full(&self) -> bool {
+    pub(super) fn is_full(&self) -> bool {
         self.overflown || self.values.len() > MOST_VALUES
     }
 }
 
 #[derive(Clone)]
-struct Compared<A: Audience> {
-    kinds: Map<Text<'static, A>, Tallied>,
-    fields: Map<By, Values<A>>,
+pub(super) struct Compared<A: Audience> {
+    pub(super) kinds: Map<Text<'static, A>, Tallied>,
+    pub(super) fields: Map<By, Values<A>>,
 }
 
 impl<A: Audience> Default for Compared<A> {
@@ -338,7 +183,7 @@ impl<A: Audience> Finding<A> {
             self.kinds.push((text, Tallied::default()));
             self.kinds.len() - 1
         });
-        self.kinds[number].1.add(at);
+        self.kinds[number].1.add(at.id, at.sides, at.level);
         Some(number)
     }
 
@@ -350,7 +195,7 @@ impl<A: Audience> Finding<A> {
             Some((shown.made_into(String::new()), shown))
         };
         if let Some(number) = value(field, &mut self.values, text, make) {
-            self.values[number].tallied.add(at);
+            self.values[number].tallied.add(at.id, at.sides, at.level);
         }
     }
 
@@ -383,7 +228,7 @@ impl<A: Audience> Finding<A> {
             Some((name, text.made_into(made)))
         };
         if let Some(number) = value(field, &mut self.values, &shaped(shape, raw), make) {
-            self.values[number].tallied.add(at);
+            self.values[number].tallied.add(at.id, at.sides, at.level);
         }
     }
 }
@@ -515,7 +360,7 @@ impl<A: Audience> Compared<A> {
     }
 
     /// Puts kinds together that differ in words that vary.
-    fn find_words(&mut self) {
+    pub(super) fn find_words(&mut self) {
         let kinds: Vec<(Text<'static, A>, Tallied)> = self.kinds.drain().collect();
         let texts: Vec<&str> = kinds.iter().map(|(text, _)| text.as_str()).collect();
         let become_of = holes_for_words(&texts);
@@ -525,7 +370,7 @@ impl<A: Audience> Compared<A> {
         }
     }
 
-    fn left_out(&self) -> Vec<Text<'static, A>> {
+    pub(super) fn left_out(&self) -> Vec<Text<'static, A>> {
         let large = self.fields.values().filter(|field| field.is_full());
         let mut names: Vec<Text<'static, A>> = large.map(|field| field.name.clone()).collect();
         names.sort_unstable();

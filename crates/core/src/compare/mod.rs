@@ -4,8 +4,10 @@
 //! took is a difference, judged by how surprising it is (`surprise`).
 
 mod counting;
+mod judging;
 mod sides;
 mod surprise;
+mod tallied;
 
 use std::collections::HashMap;
 

@@ -1,6 +1,7 @@
 //! Counts and measures of entries, by what they have in common; and how counts are written.
 
 mod by;
+mod collected;
 mod condition;
 mod grouping;
 mod groups;
@@ -10,8 +11,9 @@ mod sketch;
 
 pub use crate::query::Unit;
 pub use by::{By, Shape};
+pub use collected::{MOST_BY, MOST_GROUPS};
 pub(crate) use condition::condition as condition_of;
-pub use grouping::{MOST_BY, MOST_GROUPS, SoFar};
+pub use grouping::SoFar;
 pub use groups::{Group, Key, Order, Question, Tally};
 pub use measure::Measure;
 pub(crate) use shorten::shaped;

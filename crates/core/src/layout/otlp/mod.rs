@@ -1,14 +1,19 @@
 //! OTLP/JSON export requests: one line, many log records or spans, as the OpenTelemetry protocol encodes them
 //! (<https://opentelemetry.io/docs/specs/otlp/>).
 
-use std::borrow::Cow;
+mod gist;
+mod scalars;
+mod texts;
+
+pub(crate) use scalars::each_scalar;
+use texts::{LOG_HEAD, SPAN_HEAD, Told, text_in, text_named, texts_at};
 
 use super::{
     Continues, Dialect, Gist, Head, Layout, Member, Shared,
-    json::cursor::{Cursor, decode},
+    json::cursor::Cursor,
     trace,
 };
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, kind, roles};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, roles};
 
 /// Log records.
 pub(super) struct Otlp;
@@ -78,7 +83,7 @@ impl Layout for Otlp {
     }
 
     fn member_gist<'r>(&self, own: &'r [u8], shared: &Shared, _: &Dialect) -> Option<Gist<'r>> {
-        gist(own, shared, b"body")
+        gist::of(own, shared, b"body")
     }
 
     fn continues(&self) -> Continues {
@@ -142,7 +147,7 @@ impl Layout for Spans {
     }
 
     fn member_gist<'r>(&self, own: &'r [u8], shared: &Shared, _: &Dialect) -> Option<Gist<'r>> {
-        gist(own, shared, b"name")
+        gist::of(own, shared, b"name")
     }
 
     fn continues(&self) -> Continues {
@@ -256,66 +261,6 @@ fn named<'f, 'a>(fields: &'f [Field<'a>], name: &str) -> Option<&'f Field<'a>> {
     fields.iter().find(|field| field.name == name)
 }
 
-/// The text of a member of a record, by its name.
-type Told<'t, 'r> = dyn Fn(&str) -> Option<&'t str> + 'r;
-
-/// What the index takes from a log record, and from a span.
-const LOG_HEAD: [&str; 4] =
-    ["timeUnixNano", "observedTimeUnixNano", "severityNumber", "severityText"];
-const SPAN_HEAD: [&str; 2] = ["startTimeUnixNano", "status"];
-
-/// The texts of some members of the object that stands at a place, those that are the first of their name; of an
-/// object its `code`. Cost: the bytes of the object, and none of it is kept.
-fn texts_at<'a, const N: usize>(
-    text: &'a [u8],
-    at: usize,
-    names: [&str; N],
-) -> Option<[Option<Cow<'a, str>>; N]> {
-    let mut found = [const { None }; N];
-    let mut seen = [false; N];
-    let scalar = |cursor: &mut Cursor<'a>| match cursor.peek()? {
-        b'"' => Some(Some(decode(cursor.string()?))),
-        b'{' | b'[' => cursor.skip_value().map(|()| None),
-        _ => Some(Some(String::from_utf8_lossy(cursor.scalar()?))),
-    };
-    Cursor { bytes: text, at }.each_member(&mut |name, cursor| {
-        let place = names.iter().position(|wanted| wanted.as_bytes() == name);
-        let Some(place) = place.filter(|place| !std::mem::replace(&mut seen[*place], true)) else {
-            return cursor.skip_value();
-        };
-        if cursor.peek()? != b'{' {
-            found[place] = scalar(cursor)?;
-            return Some(());
-        }
-        let mut code = None;
-        cursor.each_member(&mut |name, cursor| {
-            if name != b"code" || code.is_some() {
-                return cursor.skip_value();
-            }
-            code = Some(scalar(cursor)?);
-            Some(())
-        })?;
-        found[place] = code.flatten();
-        Some(())
-    })?;
-    Some(found)
-}
-
-fn text_named<'t, const N: usize>(
-    texts: &'t [Option<Cow<'_, str>>; N],
-    names: &[&str; N],
-    name: &str,
-) -> Option<&'t str> {
-    texts.get(names.iter().position(|known| *known == name)?)?.as_deref()
-}
-
-/// The same of a record that was read; of an object its `code`.
-fn text_in<'f>(fields: &'f [Field<'_>], name: &str) -> Option<&'f str> {
-    let field = named(fields, name)?;
-    let value = if let Value::Map(_) = field.value { &child(field, "code")?.value } else { &field.value };
-    value.text()
-}
-
 fn stamp(told: &Told<'_, '_>) -> Option<Stamp> {
     ["timeUnixNano", "observedTimeUnixNano"]
         .iter()
@@ -410,75 +355,6 @@ fn entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
     entry
 }
 
-/// Who speaks in a record and what its member `says` says. `None` where that is no text, is there twice, or where a
-/// template of it may be kept.
-fn gist<'r>(own: &'r [u8], shared: &Shared, says: &[u8]) -> Option<Gist<'r>> {
-    let (mut message, mut times) = (None, 0);
-    Cursor { bytes: own, at: 0 }.each_member(&mut |name, cursor| {
-        if name == says {
-            times += 1;
-            message = match cursor.peek()? {
-                b'"' => Some(cursor.string()?),
-                b'{' if says == b"body" => Some(any_text(cursor)?),
-                _ => return None,
-            };
-            return Some(());
-        }
-        match (name, cursor.peek()?) {
-            (b"attributes", b'[') => without_templates(cursor),
-            _ if kind::keeps_template(name) || roles::is_bag(name) => None,
-            _ => cursor.skip_value(),
-        }
-    })?;
-    let [_, scope] = &shared.0;
-    let logger = if scope.is_empty() { None } else { name_of(scope)? };
-    let message = message.filter(|_| times == 1)?;
-    Gist::of(logger, decode(message))
-}
-
-/// `{"stringValue": …}`
-fn any_text<'r>(cursor: &mut Cursor<'r>) -> Option<&'r [u8]> {
-    let mut text = None;
-    cursor.each_member(&mut |kind, inside| {
-        if kind != b"stringValue" || text.is_some() {
-            return None;
-        }
-        text = Some(inside.string()?);
-        Some(())
-    })?;
-    text
-}
-
-/// Skips attributes. `None` where one may keep a template.
-fn without_templates(cursor: &mut Cursor<'_>) -> Option<()> {
-    cursor.each_item(&mut |pair| {
-        pair.each_member(&mut |name, pair| {
-            let text = name == b"key" && pair.peek()? == b'"';
-            if !text {
-                return pair.skip_value();
-            }
-            let key = pair.string()?;
-            (memchr::memchr(b'\\', key).is_none() && !kind::keeps_template(key)).then_some(())
-        })
-    })
-}
-
-/// The name of a scope, if it has one. `None` where it is no text, or is there twice.
-fn name_of(scope: &[u8]) -> Option<Option<Cow<'static, str>>> {
-    let mut found = None;
-    Cursor { bytes: scope, at: 0 }.each_member(&mut |name, cursor| {
-        if name != b"name" {
-            return cursor.skip_value();
-        }
-        if found.is_some() || cursor.peek()? != b'"' {
-            return None;
-        }
-        found = Some(Cow::Owned(decode(cursor.string()?).into_owned()));
-        Some(())
-    })?;
-    Some(found)
-}
-
 /// When a span started.
 fn start(told: &Told<'_, '_>) -> Option<Stamp> {
     Stamp::epoch(told("startTimeUnixNano")?.as_bytes())
@@ -565,78 +441,4 @@ fn span_entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
         entry.fields.push(Field::new("resource", Value::Map(record.resource), 0..0));
     }
     entry
-}
-
-/// Visits the names and the texts of the scalar values in a record's own text, and how long a span took; what it shares
-/// with others is not among them. `None` where the record must be read in full: where attributes nest, or a span has
-/// events or links.
-pub(crate) fn each_scalar<'r>(
-    own: &'r [u8],
-    visit: &mut dyn FnMut(&str, &'r [u8]),
-) -> Option<Option<f64>> {
-    // What is escaped, or not UTF-8, reads otherwise than it is written.
-    if memchr::memchr(b'\\', own).is_some() || std::str::from_utf8(own).is_err() {
-        return None;
-    }
-    let (mut start, mut end) = (None, None);
-    let nanos = |text: &[u8]| std::str::from_utf8(text).ok()?.parse::<i128>().ok();
-    let mut cursor = Cursor { bytes: own, at: 0 };
-    cursor.each_member(&mut |name, cursor| {
-        let name = std::str::from_utf8(name).ok()?;
-        match (name, cursor.peek()?) {
-            ("attributes", b'[') => each_attribute(cursor, visit),
-            ("body" | "status", b'{') => cursor.skip_value(),
-            (_, b'{' | b'[') => None,
-            (_, first) => {
-                let text = match first {
-                    b'"' => cursor.string()?,
-                    _ => cursor.scalar()?,
-                };
-                match name {
-                    "startTimeUnixNano" => start = nanos(text),
-                    "endTimeUnixNano" => end = nanos(text),
-                    // What becomes time, level and message is no field.
-                    "name" | "timeUnixNano" | "severityText" | "severityNumber" | "kind" => {}
-                    name => visit(name, text),
-                }
-                Some(())
-            }
-        }
-    })?;
-    #[expect(clippy::cast_precision_loss, reason = "a duration to order by")]
-    let seconds = |nanos: i128| nanos as f64 / 1e9;
-    Some(start.zip(end).map(|(start, end)| seconds(end - start)))
-}
-
-/// Visits the attributes that have one value each.
-fn each_attribute<'r>(
-    cursor: &mut Cursor<'r>,
-    visit: &mut dyn FnMut(&str, &'r [u8]),
-) -> Option<()> {
-    cursor.each_item(&mut |pair| {
-        let (mut key, mut value) = (None, None);
-        pair.each_member(&mut |name, pair| match name {
-            b"key" => {
-                key = Some(pair.string()?);
-                Some(())
-            }
-            b"value" => pair.each_member(&mut |kind, inside| match kind {
-                b"arrayValue" | b"kvlistValue" => None,
-                _ if value.is_some() => None,
-                _ => {
-                    value = Some(match inside.peek()? {
-                        b'"' => inside.string()?,
-                        b'{' | b'[' => return None,
-                        _ => inside.scalar()?,
-                    });
-                    Some(())
-                }
-            }),
-            _ => None,
-        })?;
-        if let (Some(key), Some(value)) = (key, value) {
-            visit(std::str::from_utf8(key).ok()?, value);
-        }
-        Some(())
-    })
 }
