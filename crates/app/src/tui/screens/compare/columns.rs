@@ -61,8 +61,9 @@ impl table::Column<CompareView> for Column {
         match self {
             Self::Change => 6,
             Self::Level => 7,
+            // What differs needs the room first.
             Self::From | Self::With => {
-                if view.table.width >= 120 {
+                if view.table.width >= 150 {
                     21
                 } else {
                     16
@@ -71,7 +72,7 @@ impl table::Column<CompareView> for Column {
             Self::Times => 7,
             Self::Surprise => 8,
             Self::Of => {
-                if view.table.width >= 120 {
+                if view.table.width >= 150 {
                     18
                 } else {
                     9

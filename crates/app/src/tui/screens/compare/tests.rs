@@ -2,7 +2,10 @@
 
 use cribrum_core::{compare::Side, query::Context};
 
-use crate::{present::side, tui::testing::TestDesk};
+use crate::{
+    present::side,
+    tui::testing::{TestDesk, on_lines},
+};
 
 #[test]
 fn what_changed_between_two_marks_is_three_keys_away() {
@@ -78,4 +81,24 @@ fn sides_are_typed_as_people_say_them() {
     ] {
         assert!(told(text).starts_with(begins), "{text}: {}", told(text));
     }
+}
+
+#[test]
+fn a_comparison_grows_with_its_entries() {
+    let line = |minute: usize, second: usize, message: &str| {
+        format!(
+            "2026-03-14 06:{minute:02}:{second:02},000 INFO [worker-1] harbour.berths - {message}\n"
+        )
+    };
+    let calm: String = (0..40).map(|second| line(0, second, "berth free")).collect();
+    let (mut desk, _folder, path) = on_lines(&(calm + &line(30, 0, "berth free")));
+    let screen = desk.keys("Cfbefore 06:20«enter»oafter 06:20«enter»").screen();
+    assert!(screen.contains("Nothing differs more than by chance"), "{screen}");
+    // Something else is said from then on.
+    let storm: String = (1..40).map(|second| line(30, second, "mooring strained")).collect();
+    desk.append(&path, &storm);
+    let screen = desk.screen();
+    let new = screen.lines().find(|line| line.contains("mooring strained")).unwrap_or_default();
+    assert!(new.contains("new"), "{screen}");
+    assert!(screen.contains("40 entries"), "{screen}");
 }

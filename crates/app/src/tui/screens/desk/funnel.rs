@@ -1,6 +1,9 @@
 //! The sieve as a funnel: what is left after each mesh, as a figure and as a bar; and what its keys do.
 
-use cribrum_core::sieve::{Kind, Mesh};
+use cribrum_core::{
+    query::{Expr, Path},
+    sieve::{Kind, Mesh},
+};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
 use super::state::{Desk, Focus};
@@ -42,7 +45,7 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
         }
         let key = if number < 9 { (number + 1).to_string() } else { theme.glyphs.dot.to_owned() };
         put(buffer, 1, y, 1, &key, theme.style(Role::Accent));
-        let text = snapshot.label(mesh);
+        let text = plain_label(shared, mesh);
         let style = match mesh.counts() {
             true => theme.style(Role::Text),
             false if mesh.on => theme.style(Role::Faint),
@@ -50,8 +53,8 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
         };
         let last = place + 1 == rows && sieve.meshes.len() > from + rows;
         let name = match last {
-            true => format!("{} … {} more", text.for_terminal(), sieve.meshes.len() - from - rows),
-            false => text.for_terminal().into_owned(),
+            true => format!("{text} … {} more", sieve.meshes.len() - from - rows),
+            false => text,
         };
         put(buffer, 3, y, label, &window_text(shared, mesh).unwrap_or(name), style);
         let Some(row) = snapshot.funnel.rows.get(number).filter(|_| current) else {
@@ -88,8 +91,24 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
 
 /// A mesh in words, its times in the zone shown.
 pub(super) fn label(shared: &Shared, mesh: &Mesh) -> String {
-    let plain = || shared.snapshot.label(mesh).for_terminal().into_owned();
-    window_text(shared, mesh).unwrap_or_else(plain)
+    window_text(shared, mesh).unwrap_or_else(|| plain_label(shared, mesh))
+}
+
+/// A mesh in words; kinds go by the names that they were given.
+fn plain_label(shared: &Shared, mesh: &Mesh) -> String {
+    let mut text = shared.snapshot.label(mesh).for_terminal().into_owned();
+    for named in &shared.settings.kinds {
+        let written = |words: &str| {
+            let equals = Expr::equals(Path::Kind, words);
+            [equals.to_string(), equals.negated().to_string()]
+        };
+        for (words, name) in written(&named.words).iter().zip(written(&named.name)) {
+            if text.contains(words) {
+                text = text.replace(words, &shared.own_text(&name));
+            }
+        }
+    }
+    text
 }
 
 /// Draws a bar and gives the cell where it ends.

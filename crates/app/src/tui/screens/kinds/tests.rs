@@ -1,6 +1,6 @@
 //! The kinds as a conversation.
 
-use crate::tui::testing::TestDesk;
+use crate::tui::testing::{TestDesk, on_lines};
 
 /// The rows of the table.
 fn rows(screen: &str) -> Vec<String> {
@@ -91,4 +91,56 @@ fn a_kind_has_a_name_of_its_own_for_conditions() {
     desk.keys("«esc»«esc»skind = \"placed holds\"«enter»");
     assert_eq!(desk.meshes(), ["kind = \"hold placed\""]);
     assert!(desk.left() > 0);
+    // The funnel calls it by its name, whichever way round.
+    let screen = desk.screen();
+    assert!(screen.contains("kind = \"placed holds\""), "{screen}");
+    let screen = desk.keys("uK/hold placed«enter»-«esc»«esc»").screen();
+    assert!(screen.contains("kind != \"placed holds\""), "{screen}");
+}
+
+/// Entries of a second each that say something.
+fn said(from: usize, messages: &[&str]) -> String {
+    let line = |(at, message): (usize, &&str)| {
+        let (minute, second) = ((from + at) / 60, (from + at) % 60);
+        format!(
+            "2026-03-14 06:{minute:02}:{second:02},000 INFO [worker-1] harbour.berths - {message}\n"
+        )
+    };
+    messages.iter().enumerate().map(line).collect()
+}
+
+#[test]
+fn kinds_grow_with_their_entries_and_the_cursor_stays_on_its_kind() {
+    let (mut desk, _folder, path) =
+        on_lines(&said(0, &["berth 4 free", "berth 5 free", "tide read"]));
+    desk.keys("K«down»");
+    assert!(desk.selected().contains("tide read"), "{}", desk.selected());
+    // More of what is known, something new, and a longer time.
+    desk.append(&path, &said(100, &["tide read", "tide read", "mooring strained at 7"]));
+    let screen = desk.screen();
+    let grown = rows(&screen);
+    assert!(grown.len() == 3 && grown[0].contains("tide read"), "{screen}");
+    assert!(grown[0].contains(" 3 ") && screen.contains("6 entries"), "{screen}");
+    assert!(screen.contains("mooring strained at {number}"), "{screen}");
+    assert!(desk.selected().contains("tide read"), "{}", desk.selected());
+    // Within the time that there is room for, and again.
+    desk.append(&path, &said(110, &["berth 6 free", "berth 7 free"]));
+    let screen = desk.screen();
+    assert!(rows(&screen)[0].contains("berth {number} free"), "{screen}");
+    assert!(screen.contains("8 entries"), "{screen}");
+}
+
+#[test]
+fn a_list_in_another_order_begins_at_its_first_row() {
+    let mut desk = TestDesk::open((160, 47));
+    desk.keys("K«down»«down»«down»");
+    let chosen = desk.selected();
+    desk.keys("e");
+    assert_ne!(desk.selected(), chosen);
+    assert!(desk.screen().contains("1 of "), "{}", desk.screen());
+    // By first seen, and the other way.
+    desk.keys("«right»«right»«right»,");
+    let first = desk.selected();
+    desk.keys(",");
+    assert_ne!(desk.selected(), first, "{}", desk.screen());
 }

@@ -121,6 +121,17 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         TallyView::ask_different,
     )
     .within(HERE),
+    Binding::new(
+        Closer,
+        &[Key::Char('a')],
+        "a",
+        "only groups of more than one entry; again: all",
+        |view: &mut TallyView, cx| {
+            view.at_least = if view.at_least > 1 { 1 } else { 2 };
+            view.list_from_the_top(cx);
+        },
+    )
+    .within(HERE),
     table::narrow("narrow to groups with these words", HERE),
 ];
 
@@ -157,7 +168,14 @@ impl Screen for TallyView {
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        self.widen(cx)
+        if self.widen(cx) {
+            return true;
+        }
+        let narrowed = std::mem::replace(&mut self.at_least, 1) > 1;
+        if narrowed {
+            self.list_from_the_top(cx);
+        }
+        narrowed
     }
 
     fn here(&self, _: &Shared) -> Here {
@@ -256,10 +274,8 @@ impl TallyView {
         cx.look("tally", true, find, |view: &mut Self, cx, (question, tally, rows, listing)| {
             view.asked.has_come();
             (view.question, view.settled) = (question, true);
-            let table = &view.table;
-            let stale = (listing.order, &listing.words) != (table.order, &table.words);
             view.show(tally, rows);
-            if stale {
+            if !listing.is_as(view) {
                 view.list_again(cx);
             }
             view.look(cx);
@@ -275,13 +291,14 @@ impl TallyView {
         self.forget();
         (self.table.cursor, self.settled) = (0, !made);
         self.table.words.clear();
+        self.at_least = 1;
         self.look(cx);
     }
 
     /// How the groups are to be listed.
     fn listing(&self, cx: &Context) -> Listing {
         let (order, words) = (self.table.order, self.table.words.clone());
-        Listing { order, words, clock: cx.shared.clock.clone() }
+        Listing { order, words, at_least: self.at_least, clock: cx.shared.clock.clone() }
     }
 
     /// Shows groups, with the cursor on the one that it was on.
@@ -313,13 +330,23 @@ struct Listing {
     order: (Order, bool),
     /// Words that those shown have.
     words: String,
+    at_least: u64,
     clock: Clock,
 }
 
 impl Listing {
+    /// Whether that is how the screen lists them.
+    fn is_as(&self, view: &TallyView) -> bool {
+        let table = &view.table;
+        (self.order, &self.words, self.at_least) == (table.order, &table.words, view.at_least)
+    }
+
     /// The numbers of the groups that are shown, in their order.
     fn rows(&self, tally: &Tally<Desk>, snapshot: &Snapshot) -> Vec<u32> {
         let mut rows = tally.sorted(self.order.0, self.order.1);
+        if self.at_least > 1 {
+            rows.retain(|row| tally.groups[*row as usize].count >= self.at_least);
+        }
         let words = Words::of(&self.words);
         if words.is_empty() {
             return rows;

@@ -32,6 +32,8 @@ pub(super) struct TallyView {
     /// What has been counted of the question.
     pub(super) so_far: Arc<Mutex<Option<SoFar<Desk>>>>,
     pub(super) table: State<Order>,
+    /// Entries that the groups shown have at least.
+    pub(super) at_least: u64,
 }
 
 impl TallyView {
@@ -43,6 +45,7 @@ impl TallyView {
             asked: Asked::default(),
             so_far: Arc::default(),
             table: State::by(Order::Count),
+            at_least: 1,
         }
     }
 

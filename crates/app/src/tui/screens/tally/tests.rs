@@ -1,6 +1,6 @@
 //! The tally as a conversation.
 
-use crate::tui::testing::TestDesk;
+use crate::tui::testing::{TestDesk, on_lines};
 
 /// The rows of the table, without the one of all entries.
 fn rows(screen: &str) -> Vec<String> {
@@ -77,4 +77,60 @@ fn measures_are_typed_and_what_is_none_is_said() {
     assert!(screen.contains("has nobody; b groups by something else"), "{screen}");
     let screen = desk.keys("bsource«enter»Duser«enter»").screen();
     assert!(screen.contains("≠ user"), "{screen}");
+}
+
+/// Entries with an order, some of them with the same.
+fn orders(numbers: &[u32]) -> String {
+    let line = |(at, number): (usize, &u32)| {
+        format!(
+            "{{\"time\":\"2026-03-14T06:41:{at:02}Z\",\"msg\":\"charged\",\"order\":\"o-{number}\",\"took_ms\":{number}}}\n"
+        )
+    };
+    numbers.iter().enumerate().map(line).collect()
+}
+
+#[test]
+fn values_that_occur_twice_stand_alone() {
+    let (mut desk, _folder, _) = on_lines(&orders(&[1, 2, 3, 2, 4, 5, 3]));
+    let screen = desk.keys("cborder«enter»").screen();
+    assert_eq!(rows(&screen).len(), 5, "{screen}");
+    let screen = desk.keys("a").screen();
+    assert!(screen.contains("of more than one entry"), "{screen}");
+    let twice = rows(&screen);
+    assert!(twice.len() == 2 && twice.iter().any(|row| row.contains("o-2")), "{screen}");
+    // Narrowed further, and all of them again.
+    assert_eq!(rows(&desk.keys("/o-3«enter»").screen()).len(), 1);
+    assert_eq!(rows(&desk.keys("«esc»").screen()).len(), 2);
+    assert_eq!(rows(&desk.keys("«esc»").screen()).len(), 5);
+    let screen = desk.keys("=a").screen();
+    assert!(
+        screen.contains("No group has more than one entry") || rows(&screen).len() == 1,
+        "{screen}"
+    );
+}
+
+#[test]
+fn a_tally_grows_with_its_entries_and_the_cursor_stays_on_its_group() {
+    let (mut desk, _folder, path) = on_lines(&orders(&[1, 1, 1, 2, 2, 3]));
+    let pointed = |screen: &str| screen.lines().find(|line| line.contains('▸')).map(str::to_owned);
+    let screen = desk.keys("cborder«enter»«down»").screen();
+    assert!(pointed(&screen).unwrap().contains("o-2"), "{screen}");
+    desk.append(&path, &orders(&[3, 3, 3, 4]));
+    let screen = desk.screen();
+    let grown = rows(&screen);
+    assert!(grown.len() == 4 && grown[0].contains("o-3"), "{screen}");
+    assert!(pointed(&screen).unwrap().contains("o-2"), "{screen}");
+    assert!(screen.contains("10 entries"), "{screen}");
+}
+
+#[test]
+fn what_is_measured_stays_what_was_asked_for() {
+    let (mut desk, _folder, _) = on_lines(&orders(&[1, 2, 2]));
+    let screen = desk.keys("cborder«enter»").screen();
+    assert!(screen.contains("by order · took"), "how long they took is proposed: {screen}");
+    // Nothing is to be measured; the question is not made anew when groups are put in order, or more of them come.
+    let screen = desk.keys("o«back»«back»«back»«back»«enter»").screen();
+    assert!(screen.contains("by order ") && !screen.contains("took"), "{screen}");
+    let screen = desk.keys(",,Dorder«enter»").screen();
+    assert!(screen.contains("≠ order") && !screen.contains("took"), "{screen}");
 }

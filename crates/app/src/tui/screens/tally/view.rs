@@ -44,7 +44,14 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
         false => format!("by {}", by.join(", ")),
     };
     let asked = shared.own_text(&format!("{by}{of}"));
-    heading(shared, "tally", &format!("{asked}{}", table::narrowed(view, shared)), area, buffer);
+    let twice = if view.at_least > 1 { " · of more than one entry" } else { "" };
+    heading(
+        shared,
+        "tally",
+        &format!("{asked}{twice}{}", table::narrowed(view, shared)),
+        area,
+        buffer,
+    );
     let Some(listed) = &view.listed else {
         table::waiting("counting …", shared, (2, area.y + 2), area, buffer);
         return;
@@ -92,6 +99,9 @@ fn nothing(view: &TallyView, shared: &Shared, listed: &Listed) -> String {
     let tally = &listed.tally;
     if !view.table.words.is_empty() {
         return "No group has these words; Esc takes them away.".into();
+    }
+    if view.at_least > 1 && !tally.groups.is_empty() {
+        return "No group has more than one entry; Esc shows all of them.".into();
     }
     if tally.entries == 0 {
         return "No entry is in the pan: the sieve holds all of them back.".into();
