@@ -6,6 +6,8 @@ pub struct Scale {
     from: f64,
     to: f64,
     log: bool,
+    /// Only whole numbers stand on it.
+    whole: bool,
 }
 
 impl Scale {
@@ -14,7 +16,17 @@ impl Scale {
     pub fn from_zero(largest: f64, ticks: usize) -> Self {
         let step = step_of(largest, ticks);
         let to = if largest > 0.0 { (largest / step).ceil() * step } else { 1.0 };
-        Self { from: 0.0, to, log: false }
+        Self { from: 0.0, to, log: false, whole: false }
+    }
+
+    /// The same of counts, which are whole numbers.
+    #[must_use]
+    pub fn of_counts(largest: u64, ticks: usize) -> Self {
+        #[expect(clippy::cast_precision_loss, reason = "a height on paper")]
+        let largest = largest as f64;
+        let step = step_of(largest, ticks).max(1.0);
+        let to = if largest > 0.0 { (largest / step).ceil() * step } else { 1.0 };
+        Self { from: 0.0, to, log: false, whole: true }
     }
 
     /// An axis between two values: logarithmic where the larger is many times the smaller, unless it is said which.
@@ -25,10 +37,10 @@ impl Scale {
         let log = log.unwrap_or(above && largest / smallest >= 50.0) && above;
         let to = if largest > smallest { largest } else { smallest + smallest.abs().max(1.0) };
         if log {
-            return Self { from: smallest, to, log };
+            return Self { from: smallest, to, log, whole: false };
         }
         let from = if smallest >= 0.0 && smallest < to / 2.0 { 0.0 } else { smallest };
-        Self { from, to, log }
+        Self { from, to, log, whole: false }
     }
 
     /// Where a value stands, from 0 to 1.
@@ -67,6 +79,7 @@ impl Scale {
         let most = most.max(1);
         if !self.log {
             let step = step_of(self.to - self.from, most);
+            let step = if self.whole { step.max(1.0) } else { step };
             let mut ticks = Vec::new();
             let mut tick = (self.from / step).ceil() * step;
             while tick <= self.to + step * 1e-9 && ticks.len() < 100 {
@@ -123,6 +136,9 @@ mod tests {
             );
         };
         close(Scale::from_zero(137.0, 4).ticks(4), &[0.0, 50.0, 100.0, 150.0]);
+        close(Scale::of_counts(2, 6).ticks(6), &[0.0, 1.0, 2.0]);
+        close(Scale::of_counts(0, 6).ticks(6), &[0.0, 1.0]);
+        close(Scale::of_counts(137, 4).ticks(4), &[0.0, 50.0, 100.0, 150.0]);
         close(Scale::from_zero(0.37, 4).ticks(4), &[0.0, 0.1, 0.2, 0.3, 0.4]);
         close(Scale::between(0.004, 8.2, None).ticks(4), &[0.01, 0.1, 1.0]);
         close(Scale::between(1.0, 90.0, Some(true)).ticks(9), &[1.0, 2.0, 5.0, 10.0, 20.0, 50.0]);

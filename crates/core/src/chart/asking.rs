@@ -7,25 +7,66 @@ use crate::{
     compare::Side,
     engine::{Pass, Snapshot, pass::Selection},
     entry::Level,
-    tally::{By, Group, Key, Measure, Order, Question, Tally, Unit},
+    tally::{self, By, Group, Key, Measure, Order, Question, Tally, Unit},
     veil::Audience,
     volume::Volume,
 };
+
+/// What has been counted so far, for a chart that is extended as entries arrive.
+pub struct SoFar<A: Audience> {
+    ask: Ask,
+    /// Those that the chart takes, in the order in which it asks for them.
+    tallies: Vec<tally::SoFar<A>>,
+}
+
+impl<A: Audience> SoFar<A> {
+    /// Nothing is counted yet of a chart.
+    #[must_use]
+    pub fn of(ask: &Ask) -> Self {
+        Self { ask: ask.clone(), tallies: Vec::new() }
+    }
+
+    /// The chart of the entries there are now, as [`Chart::of`] has it. `None` when the pass was ended. Cost: that of the
+    /// tallies that it takes, which are extended as long as slices of time have the same length.
+    pub fn extend(&mut self, snapshot: &Snapshot, most: usize, pass: &Pass) -> Option<Chart<A>> {
+        let ask = self.ask.clone();
+        let mut slot = 0;
+        Chart::put_together(snapshot, &ask, most, pass, &mut |by, of, selection| {
+            let question = Question { by, of, different: None };
+            let same = self.tallies.get(slot).is_some_and(|known| *known.question() == question);
+            if !same {
+                self.tallies.truncate(slot);
+                self.tallies.push(tally::SoFar::of(&question));
+            }
+            slot += 1;
+            self.tallies[slot - 1].extend_by(snapshot, selection, pass)
+        })
+    }
+}
+
+/// Counts the entries of a selection, grouped and measured.
+type Count<'c, A> = dyn FnMut(Vec<By>, Option<Measure>, &Selection) -> Option<Tally<A>> + 'c;
 
 impl<A: Audience> Chart<A> {
     /// The figures of a chart of the pan, in at most so many slices of time. `None` when the pass was ended. Cost: that of the
     /// tally that it takes.
     #[must_use]
     pub fn of(snapshot: &Snapshot, ask: &Ask, most: usize, pass: &Pass) -> Option<Self> {
+        SoFar::of(ask).extend(snapshot, most, pass)
+    }
+
+    fn put_together(
+        snapshot: &Snapshot,
+        ask: &Ask,
+        most: usize,
+        pass: &Pass,
+        tally: &mut Count<'_, A>,
+    ) -> Option<Self> {
         let pan = Selection::pan(snapshot);
         let over = |span: Option<(i64, i64)>| {
             let Some((first, last)) = span else { return Slices::default() };
             let volume = Volume::over(first, last, most);
             Slices { start: volume.start, width: volume.width, count: volume.slices.len() }
-        };
-        let tally = |by: Vec<By>, of: Option<Measure>, selection: &Selection| {
-            let question = Question { by, of, different: None };
-            Tally::<A>::of_selection(snapshot, selection, &question, pass)
         };
         let mut chart = Self {
             ask: ask.clone(),

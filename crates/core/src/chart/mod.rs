@@ -12,6 +12,8 @@ use crate::{
     veil::Audience,
 };
 
+pub use asking::SoFar;
+
 /// Groups that are drawn apart; the others are drawn as one.
 pub const SERIES: usize = 7;
 /// Bars that are drawn.

@@ -27,18 +27,8 @@ impl<A: Audience> Tally<A> {
     /// is asked; memory grows with the number of groups, up to a million.
     #[must_use]
     pub fn of(snapshot: &Snapshot, of: Of<'_>, question: &Question, pass: &Pass) -> Option<Self> {
-        Self::of_selection(snapshot, &of.selection(snapshot), question, pass)
-    }
-
-    /// The same of any entries.
-    pub(crate) fn of_selection(
-        snapshot: &Snapshot,
-        selection: &Selection,
-        question: &Question,
-        pass: &Pass,
-    ) -> Option<Self> {
         let fold = Grouping::<A>::of(question);
-        let measured = pass::run(snapshot, selection, &fold, pass)?;
+        let measured = pass::run(snapshot, &of.selection(snapshot), &fold, pass)?;
         let mut tally = measured.part.finish(question);
         (tally.entries, tally.unread) = (measured.of, measured.unread);
         Some(tally)
@@ -68,9 +58,18 @@ impl<A: Audience> SoFar<A> {
     /// until then is kept. Cost: the bytes of entries that were not counted yet, of all where others fall through the
     /// sieve.
     pub fn extend(&mut self, snapshot: &Snapshot, of: Of<'_>, pass: &Pass) -> Option<Tally<A>> {
-        let selection = of.selection(snapshot);
+        self.extend_by(snapshot, &of.selection(snapshot), pass)
+    }
+
+    /// The same of any entries.
+    pub(crate) fn extend_by(
+        &mut self,
+        snapshot: &Snapshot,
+        selection: &Selection,
+        pass: &Pass,
+    ) -> Option<Tally<A>> {
         let fold = Grouping::<A>::of(&self.question);
-        let measured = self.kept.extend(snapshot, &[&selection], &fold, pass)?;
+        let measured = self.kept.extend(snapshot, &[selection], &fold, pass)?;
         // Which run an entry is of may become known later; and very many groups are not kept twice.
         if self.question.by.contains(&By::Run) || measured.part.len() > MOST_KEPT {
             self.kept = Growing::default();

@@ -126,8 +126,7 @@ impl ChartPlate {
     }
 
     fn counts(&self, page: &mut Page, largest: u64) -> Scale {
-        #[expect(clippy::cast_precision_loss, reason = "a height on paper")]
-        let scale = Scale::from_zero(largest as f64, 5);
+        let scale = Scale::of_counts(largest, 5);
         #[expect(
             clippy::cast_possible_truncation,
             clippy::cast_sign_loss,

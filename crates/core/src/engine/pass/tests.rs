@@ -6,6 +6,7 @@ use proptest::prelude::*;
 
 use super::*;
 use crate::{
+    chart::{Ask, Chart},
     compare::{Comparison, Per, Side},
     engine::{Counts, Engine, Of, Options, pan_over_time},
     ingest,
@@ -135,6 +136,15 @@ fn what_is_extended_is_what_is_counted_at_once() {
     let mut kinds = crate::kinds::SoFar::<Anyone>::default();
     let mut compared =
         crate::compare::SoFar::<Anyone>::of([Side::Pan, Side::Everything], Per::Entry);
+    let asks = [
+        Ask::Volume,
+        Ask::Rate,
+        Ask::Groups(By::field("berth")),
+        Ask::Bars(By::Kind, None),
+        Ask::Quantiles(Measure::Took),
+        Ask::Spread(Measure::Took),
+    ];
+    let mut charts = asks.map(|ask| (ask.clone(), crate::chart::SoFar::<Anyone>::of(&ask)));
     for count in 2..=LINES.len() {
         let snapshot = intake.loaded(count);
         let extended = tally.extend(&snapshot, Of::All, &pass).unwrap();
@@ -149,6 +159,10 @@ fn what_is_extended_is_what_is_counted_at_once() {
         let extended = kinds.extend(&snapshot, Of::All, &pass).unwrap();
         assert_eq!(counts(&extended), counts(&Kinds::of(&snapshot, Of::All, &pass).unwrap()));
         let sides = [&Side::Pan, &Side::Everything];
+        for (ask, chart) in &mut charts {
+            let extended = chart.extend(&snapshot, 60, &pass).unwrap();
+            assert_eq!(extended, Chart::of(&snapshot, ask, 60, &pass).unwrap(), "{ask:?}");
+        }
         let extended = compared.extend(&snapshot, &pass).unwrap();
         let anew = Comparison::<Anyone>::of(&snapshot, sides, Per::Entry, &pass).unwrap();
         assert_eq!(format!("{:?}", extended.differences), format!("{:?}", anew.differences));

@@ -95,9 +95,8 @@ fn pointed(
     }
 }
 
-#[expect(clippy::cast_precision_loss, reason = "a count on an axis")]
 fn counts_axis(shared: &Shared, ask: &Ask, largest: u64, plot: Rect, buffer: &mut Buffer) -> Scale {
-    let scale = Scale::from_zero(largest as f64, usize::from((plot.height / 4).clamp(2, 6)));
+    let scale = Scale::of_counts(largest, usize::from((plot.height / 4).clamp(2, 6)));
     values(
         shared,
         scale,

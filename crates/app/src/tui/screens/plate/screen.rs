@@ -1,11 +1,12 @@
 //! The plate as a screen.
 
+use std::sync::{Arc, PoisonError};
+
 use cribrum_core::{
     chart::{Ask, Chart, Figures},
     engine::{Pass, Snapshot},
     entry::Level,
     sieve::Mesh,
-    veil::Desk,
 };
 use cribrum_draw::SLICES;
 use ratatui::{buffer::Buffer, crossterm::event::KeyCode, layout::Rect};
@@ -171,6 +172,7 @@ impl Screen for PlateView {
 
     fn prepare(&mut self, area: Rect, _: &mut Context) {
         self.area = area;
+        self.fit();
     }
 
     fn back(&mut self, _: &mut Context) -> bool {
@@ -182,7 +184,7 @@ impl Screen for PlateView {
     }
 
     fn read_again(&mut self) {
-        (self.chart, self.of, self.asked) = (None, None, false);
+        self.forget();
     }
 }
 
@@ -190,7 +192,7 @@ impl PlateView {
     /// Moves the cursor over the columns or bars; the first step puts it on the highest.
     fn read(&mut self, by: isize) {
         let Some(chart) = self.drawn() else { return };
-        let places = self.places(&chart);
+        let places = self.places(chart);
         if places == 0 {
             return;
         }
@@ -203,7 +205,7 @@ impl PlateView {
                 (0..places).max_by(|one, other| high(one).total_cmp(&high(other)))
             }
             Figures::Spread(_) => {
-                let counts = self.counts(&chart);
+                let counts = self.counts(chart);
                 (0..places).max_by_key(|at| counts[*at])
             }
             Figures::Bars(_) => Some(0),
@@ -216,20 +218,19 @@ impl PlateView {
 
     /// Counts what is left, unless that has been done.
     pub(super) fn count(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        let of = (snapshot.sieve.clone(), snapshot.pan.len());
-        if self.asked || !snapshot.settled() || self.of.as_ref() == Some(&of) {
+        if !self.asked.is_due(&cx.shared.snapshot) {
             return;
         }
-        (self.of, self.asked) = (Some(of), true);
-        let ask = self.ask.clone();
+        let (ask, so_far) = (self.ask.clone(), Arc::clone(&self.so_far));
         let find = move |snapshot: &Snapshot, pass: &Pass| {
-            Chart::<Desk>::of(snapshot, &ask, SLICES, pass).map(|chart| (ask, chart))
+            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
+            so_far.extend(snapshot, SLICES, pass).map(|chart| (ask, chart))
         };
         cx.look("plate", true, find, |view: &mut Self, cx, (ask, chart)| {
             if ask == view.ask {
-                (view.chart, view.asked) = (Some(chart), false);
-                if let Some(places) = view.drawn().map(|chart| view.places(&chart)) {
+                view.asked.has_come();
+                view.take(chart);
+                if let Some(places) = view.drawn().map(|chart| view.places(chart)) {
                     let within = |at: usize| at.min(places.saturating_sub(1));
                     (view.cursor, view.begun) = (view.cursor.map(within), view.begun.map(within));
                 }
@@ -240,7 +241,7 @@ impl PlateView {
 
     /// When what is under the cursor begins.
     fn begins(&self, shared: &Shared) -> i64 {
-        let slices = self.drawn().and_then(|chart| chart.slices());
+        let slices = self.drawn().and_then(Chart::slices);
         let slice = slices.zip(self.chosen()).map(|(slices, (from, _))| slices.from(from));
         slice.or(shared.snapshot.span().map(|(first, _)| first)).unwrap_or_default()
     }

@@ -1,28 +1,30 @@
 //! What the plate shows.
 
+use std::sync::{Arc, Mutex};
+
 use cribrum_core::{
-    chart::{Ask, Chart, Figures},
+    chart::{Ask, Chart, Figures, SoFar},
     query::{Expr, Literal, Op, Path},
-    sieve::Sieve,
     tally::{Measure, Unit, bound_of},
     veil::Desk,
 };
 use cribrum_draw::Scale;
 use ratatui::layout::Rect;
 
-use crate::tui::shared::Shared;
+use crate::tui::{shared::Shared, table::Asked};
 
 /// A chart that is looked at.
 pub(super) struct PlateView {
     pub(super) ask: Ask,
     /// What both sides are called, where two are laid over each other.
     pub(super) names: Vec<String>,
-    /// What is drawn, once it is counted.
+    /// What was counted, once it is.
     pub(super) chart: Option<Chart<Desk>>,
-    /// What it was asked for: the sieve, and entries in the pan.
-    pub(super) of: Option<(Sieve, usize)>,
-    /// An answer is on its way.
-    pub(super) asked: bool,
+    /// The chart with no more slices than the screen has columns, and for how many columns that is.
+    pub(super) fitted: Option<(usize, Chart<Desk>)>,
+    pub(super) asked: Asked,
+    /// What has been counted of the chart.
+    pub(super) so_far: Arc<Mutex<SoFar<Desk>>>,
     /// The column or bar under the cursor, once it is moved.
     pub(super) cursor: Option<usize>,
     /// Where a window was begun.
@@ -34,12 +36,14 @@ pub(super) struct PlateView {
 
 impl PlateView {
     pub(super) fn new(ask: Ask, names: Vec<String>) -> Self {
+        let so_far = Arc::new(Mutex::new(SoFar::of(&ask)));
         Self {
             ask,
             names,
             chart: None,
-            of: None,
-            asked: false,
+            fitted: None,
+            asked: Asked::default(),
+            so_far,
             cursor: None,
             begun: None,
             log: None,
@@ -47,10 +51,29 @@ impl PlateView {
         }
     }
 
-    /// The chart with no more slices than the screen has columns.
-    pub(super) fn drawn(&self) -> Option<Chart<Desk>> {
+    /// What was counted is of something else.
+    pub(super) fn forget(&mut self) {
+        (self.chart, self.fitted, self.asked) = (None, None, Asked::default());
+        self.so_far = Arc::new(Mutex::new(SoFar::of(&self.ask)));
+    }
+
+    /// Takes the figures in.
+    pub(super) fn take(&mut self, chart: Chart<Desk>) {
+        (self.chart, self.fitted) = (Some(chart), None);
+        self.fit();
+    }
+
+    /// Makes slices as wide as the columns of the screen.
+    pub(super) fn fit(&mut self) {
         let columns = usize::from(super::areas::plot_area(self.area).width).max(1);
-        Some(self.chart.as_ref()?.coarser(columns))
+        if self.fitted.as_ref().is_none_or(|(known, _)| *known != columns) {
+            self.fitted = self.chart.as_ref().map(|chart| (columns, chart.coarser(columns)));
+        }
+    }
+
+    /// The chart as it is drawn.
+    pub(super) fn drawn(&self) -> Option<&Chart<Desk>> {
+        self.fitted.as_ref().map(|(_, chart)| chart)
     }
 
     /// Columns or bars that a cursor can stand on.
@@ -118,8 +141,8 @@ impl PlateView {
                     Measure::Field(path) => Path::field(path),
                     Measure::After { .. } => return None,
                 };
-                let least = written(self.bound(&chart, from), chart.unit);
-                let most = written(self.bound(&chart, to + 1), chart.unit);
+                let least = written(self.bound(chart, from), chart.unit);
+                let most = written(self.bound(chart, to + 1), chart.unit);
                 let last = to + 1 == self.parts();
                 let least = Expr::Compare(path.clone(), Op::AtLeast, Literal::new(&least));
                 let most = Expr::Compare(path, Op::AtMost, Literal::new(&most));

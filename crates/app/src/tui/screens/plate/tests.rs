@@ -3,7 +3,7 @@
 use crate::{
     settings::Palette,
     tui::{
-        testing::{Opened, TestDesk},
+        testing::{Opened, TestDesk, on_lines},
         theme::Theme,
     },
 };
@@ -152,4 +152,25 @@ fn levels_are_told_apart_without_colours() {
         ..Opened::default()
     });
     assert!(desk.keys("d").screen().contains(['▁', '▂', '▃', '▅', '▆', '▇']));
+}
+
+#[test]
+fn a_chart_grows_with_its_entries() {
+    let line = |second: usize, level: &str| {
+        format!("2026-03-14 06:41:{second:02},000 {level} [worker-1] harbour.berths - berth free\n")
+    };
+    let (mut desk, _folder, path) = on_lines(&(line(0, "INFO") + &line(20, "INFO")));
+    let screen = desk.keys("d").screen();
+    assert!(screen.contains("2 entries · a column is"), "{screen}");
+    // Within the time there is, and beyond it.
+    desk.append(&path, &line(20, "ERROR"));
+    let screen = desk.screen();
+    assert!(screen.contains("3 entries · a column is") && screen.contains("error"), "{screen}");
+    desk.append(&path, &line(59, "WARN"));
+    let screen = desk.screen();
+    assert!(screen.contains("4 entries · a column is") && screen.contains("warn"), "{screen}");
+    // Another chart of the same entries.
+    desk.keys("oentries over time by log«enter»");
+    let screen = desk.screen();
+    assert!(screen.contains("harbour.berths"), "{screen}");
 }

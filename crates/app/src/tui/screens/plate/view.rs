@@ -26,18 +26,18 @@ pub(super) fn draw(view: &PlateView, shared: &Shared, area: Rect, buffer: &mut B
         return;
     };
     if chart.is_empty() {
-        put(buffer, area.x + 2, area.y + 2, area.width - 4, &nothing(&chart, shared), dim);
+        put(buffer, area.x + 2, area.y + 2, area.width - 4, &nothing(chart, shared), dim);
         return;
     }
     match view.chosen() {
         Some(chosen) => {
             let mut x = area.x + 2;
-            for (words, style) in under(view, shared, &chart, chosen) {
+            for (words, style) in under(view, shared, chart, chosen) {
                 let room = area.right().saturating_sub(x + 1);
                 x += put(buffer, x, area.y + 2, room, &words, style) + 3;
             }
         }
-        None => drop(put(buffer, area.x + 2, area.y + 2, area.width - 4, &summary(&chart), dim)),
+        None => drop(put(buffer, area.x + 2, area.y + 2, area.width - 4, &summary(chart), dim)),
     }
     let plot = plot_area(area);
     if !matches!(chart.figures, Figures::Bars(_)) && plot.y >= 2 {
@@ -47,8 +47,8 @@ pub(super) fn draw(view: &PlateView, shared: &Shared, area: Rect, buffer: &mut B
     if plot.height < 3 || plot.width < 10 {
         return;
     }
-    marks::chart(view, shared, &chart, plot, buffer);
-    legend(view, shared, &chart, Rect { y: plot.bottom() + 3, ..area }, buffer);
+    marks::chart(view, shared, chart, plot, buffer);
+    legend(view, shared, chart, Rect { y: plot.bottom() + 3, ..area }, buffer);
 }
 
 /// Why nothing is drawn.
