@@ -219,6 +219,18 @@ pub(crate) trait Layout: Sync {
         None
     }
 
+    /// What [`Layout::gist`] and [`Layout::values`] tell, in one go.
+    fn tell<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<Gist<'r>> {
+        let gist = self.gist(raw, dialect)?;
+        self.values(raw, dialect, visit)?;
+        Some(gist)
+    }
+
     /// Where each of the entries stands on a line that holds several; `None` where it is one. Cost: a pass
     /// over the line.
     fn members(&self, _line: &[u8]) -> Option<Vec<Member>> {
@@ -238,6 +250,17 @@ pub(crate) trait Layout: Sync {
     /// The same as [`Layout::gist`] of one of them.
     fn member_gist<'r>(&self, own: &'r [u8], _: &Shared, dialect: &Dialect) -> Option<Gist<'r>> {
         self.gist(own, dialect)
+    }
+
+    /// The gist of one of them, and its fields that are no ids: their dotted paths and their texts, in the order of the log.
+    /// `None` where only reading tells.
+    fn member_fields<'r>(
+        &self,
+        _own: &'r [u8],
+        _: &Shared,
+        _: &mut dyn FnMut(&str, &str),
+    ) -> Option<Gist<'r>> {
+        None
     }
 
     /// What belongs to an entry of this layout beyond its first line.

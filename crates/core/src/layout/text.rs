@@ -91,6 +91,19 @@ impl Layout for Text {
         gist_of(raw, line, rest, &prefix)
     }
 
+    fn tell<'r>(
+        &self,
+        raw: &'r [u8],
+        dialect: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<Gist<'r>> {
+        let (line, rest) = first_line(raw);
+        let prefix = rest.is_empty().then(|| timed(line, dialect, Prefix::of)).flatten()?;
+        let gist = gist_of(raw, line, rest, &prefix)?;
+        visit_line(line, prefix, visit)?;
+        Some(gist)
+    }
+
     fn continues(&self) -> Continues {
         Continues::Always
     }

@@ -12,7 +12,7 @@ use super::{Bits, Hints, IdColumn};
 use crate::{
     entry::{Entry, Missing, Severity},
     guard,
-    layout::{Dialect, Gist, LayoutId, Member, Shared, colours, wrap},
+    layout::{Dialect, Gist, LayoutId, Member, Shared, Visit, colours, wrap},
     limits,
     source::{Segment, SourceId},
     veil::{Audience, Place, Veil, Who},
@@ -433,20 +433,44 @@ impl Block {
 
     /// Who speaks in an entry and what is said; `None` where only reading it in full tells.
     pub(crate) fn gist<'a>(&self, index: usize, raw: &'a [u8]) -> Option<Gist<'a>> {
+        let layout = self.looked_at(index, raw)?;
+        match self.shared(index) {
+            Some(shared) => layout.member_gist(raw, shared, &self.dialect),
+            None if self.shares_its_record(index) => None,
+            None => layout.gist(raw, &self.dialect),
+        }
+    }
+
+    /// The same with the values of an entry that is read out of its own bytes as they are.
+    pub(crate) fn tell<'a>(
+        &self,
+        index: usize,
+        raw: &'a [u8],
+        visit: &mut Visit<'_, 'a>,
+    ) -> Option<Gist<'a>> {
+        self.looked_at(index, raw)?.layout()?.tell(raw, &self.dialect, visit)
+    }
+
+    /// The same with the fields of an entry that shares some with others of its line.
+    pub(crate) fn member_fields<'a>(
+        &self,
+        index: usize,
+        raw: &'a [u8],
+        hand: &mut dyn FnMut(&str, &str),
+    ) -> Option<Gist<'a>> {
+        let shared = self.shared(index)?;
+        self.looked_at(index, raw)?.layout()?.member_fields(raw, shared, hand)
+    }
+
+    /// The layout of an entry whose bytes may be looked at as they are.
+    fn looked_at(&self, index: usize, raw: &[u8]) -> Option<LayoutId> {
         if self.wrapped(index) || colours::is_coloured(raw) {
             return None;
         }
         let layout = self.layout(index);
         // A time that no clock can show makes an entry plain text; then it has none in the index.
         let timed = !self.time_derived(index) && self.time(index) != NO_TIME;
-        if !timed && !matches!(layout, LayoutId::PLAIN | LayoutId::LEVELLED) {
-            return None;
-        }
-        match self.shared(index) {
-            Some(shared) => layout.member_gist(raw, shared, &self.dialect),
-            None if self.shares_its_record(index) => None,
-            None => layout.gist(raw, &self.dialect),
-        }
+        (timed || matches!(layout, LayoutId::PLAIN | LayoutId::LEVELLED)).then_some(layout)
     }
 
     fn entry_of<'a>(&self, index: usize, raw: &'a [u8]) -> Entry<'a> {

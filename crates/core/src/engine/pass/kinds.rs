@@ -93,10 +93,8 @@ impl Entries<'_> {
         self.each_raw(&mut |index, raw| {
             let id = EntryId::new(number, index);
             let place = block.place(index);
-            let taken = Leaves::may_be_taken(block, (index, raw));
             let gist = guard::catch(|| {
-                let gist = taken.then(|| block.gist(index, raw)).flatten()?;
-                leaves.by_values(block, (index, raw), &gist)?;
+                let gist = leaves.by_a_look(block, index, raw)?;
                 made.clear();
                 gist.says.push_kind(&mut made);
                 (!made.is_empty()).then_some(gist)

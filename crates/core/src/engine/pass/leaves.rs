@@ -34,6 +34,8 @@ struct Found {
     path: Range<usize>,
     value: Range<usize>,
     is_long: bool,
+    /// It is the message or the logger.
+    is_told: bool,
 }
 
 /// A field of an entry.
@@ -64,7 +66,7 @@ impl Leaves {
     /// The fields, in the order of the log.
     pub(crate) fn each(&self) -> impl Iterator<Item = Leaf<'_>> {
         let text = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default();
-        self.found.iter().map(move |found| Leaf {
+        self.found.iter().filter(|found| !found.is_told).map(move |found| Leaf {
             number: found.number,
             path: text(&found.path),
             value: (!found.is_long).then(|| text(&found.value)),
@@ -86,46 +88,36 @@ impl Leaves {
         });
     }
 
-    /// Whether the fields of an entry may be taken by values. Cost: a few bytes of it.
-    pub(super) fn may_be_taken(block: &Block, (index, raw): (usize, &[u8])) -> bool {
-        let id = block.layout(index);
-        is_known(id)
-            && block.is_as_written(index, raw)
-            && !is_escaped(raw)
-            && !(id == LayoutId::JSON && holds_nested_lists(raw))
-    }
-
-    /// Takes the fields of such an entry by the values that its layout gives. `None` where it must be read in full.
-    pub(super) fn by_values(
+    /// Takes the fields of an entry by what its layout tells at a look, and gives its gist. `None` where it must be read in
+    /// full.
+    pub(super) fn by_a_look<'r>(
         &mut self,
         block: &Block,
-        (index, raw): (usize, &[u8]),
-        gist: &Gist<'_>,
-    ) -> Option<()> {
+        index: usize,
+        raw: &'r [u8],
+    ) -> Option<Gist<'r>> {
+        let id = block.layout(index);
+        if block.shared(index).is_some() {
+            self.clear();
+            return block.member_fields(index, raw, &mut |path, value| {
+                let number = self.number(hash::of(path));
+                self.push(number, path, value);
+            });
+        }
+        let taken = is_known(id)
+            && block.is_as_written(index, raw)
+            && !is_escaped(raw)
+            && !(id == LayoutId::JSON && holds_nested_lists(raw));
+        taken.then(|| self.by_values(block, index, raw)).flatten()
+    }
+
+    /// The same by the values that its layout gives.
+    fn by_values<'r>(&mut self, block: &Block, index: usize, raw: &'r [u8]) -> Option<Gist<'r>> {
         let id = block.layout(index);
         self.clear();
         let (mut clear, mut times, mut levels) = (true, 0, 0);
-        let said = if let Says::Message(message) = &gist.says { Some(message) } else { None };
-        let told = [said, gist.logger.as_ref()];
-        // What reads otherwise than it is written is known by its text, if there is only one such.
-        let owned = |text: &&&Cow<'_, str>| matches!(text, Cow::Owned(_));
-        let (made, mut known) = (told.iter().flatten().filter(owned).count(), 0);
-        let mut spoken = |spot: &Spot<'_>| {
-            let mut same = |text: &Cow<'_, str>| match text {
-                Cow::Borrowed(text) => {
-                    let (told, here) =
-                        (text.as_bytes().as_ptr_range(), spot.written.as_ptr_range());
-                    !spot.written.is_empty() && told == here
-                }
-                Cow::Owned(text) => {
-                    let same = spot.escaped && *text == spot.text();
-                    known += usize::from(same);
-                    same
-                }
-            };
-            told.into_iter().flatten().any(&mut same)
-        };
-        id.layout()?.values(raw, &block.dialect, &mut |name, spot| {
+        let mut spots: Vec<Spot<'r>> = Vec::with_capacity(16);
+        let gist = block.tell(index, raw, &mut |name, spot| {
             let Some(spot) = spot.filter(|_| clear) else { return };
             let key = hash::of(name.path);
             // A name with dots of its own is not one within an object.
@@ -137,12 +129,11 @@ impl Leaves {
                 told
             });
             let field = match tells {
-                Tells::Field => !spoken(&spot),
-                Tells::Speaks if spot.written.is_empty() => {
-                    clear = false;
-                    false
+                Tells::Field => true,
+                Tells::Speaks => {
+                    clear &= !spot.written.is_empty();
+                    true
                 }
-                Tells::Speaks => !spoken(&spot),
                 Tells::Id => {
                     clear &= !is_text(id) || stands_for_itself(raw, spot.written);
                     matches!(spot.written, b"" | b"-")
@@ -163,11 +154,35 @@ impl Leaves {
             clear &= !spot.item;
             if field && clear {
                 self.push(number, name.path, &spot.text());
+                spots.push(spot);
             }
         })?;
         // Of several names for one thing, the first that can be read stands for it.
         let levelled = levels == 0 || levels == 1 && block.severity(index).is_some();
-        (clear && times <= 1 && levelled && known == made).then_some(())
+        (clear && times <= 1 && levelled && self.leave_out(&gist, &spots)).then_some(gist)
+    }
+
+    /// Takes message and logger away, which are told elsewhere; `false` where it is not certain which fields they are.
+    fn leave_out(&mut self, gist: &Gist<'_>, spots: &[Spot<'_>]) -> bool {
+        let said = if let Says::Message(message) = &gist.says { Some(message) } else { None };
+        for text in [said, gist.logger.as_ref()].into_iter().flatten() {
+            let is_it = |spot: &Spot<'_>| match text {
+                Cow::Borrowed(text) => {
+                    let (told, here) =
+                        (text.as_bytes().as_ptr_range(), spot.written.as_ptr_range());
+                    !spot.written.is_empty() && told == here
+                }
+                // What reads otherwise than it is written is known by its text.
+                Cow::Owned(text) => spot.escaped && *text == spot.text(),
+            };
+            let mut found = (0..spots.len()).filter(|at| is_it(&spots[*at]));
+            match (found.next(), found.next(), text) {
+                (Some(at), None, _) => self.found[at].is_told = true,
+                (None, _, Cow::Borrowed(_)) => {}
+                _ => return false,
+            }
+        }
+        true
     }
 
     /// Holds what was taken by values against the entry read in full.
@@ -200,7 +215,7 @@ impl Leaves {
             self.text.push_str(value);
         }
         let value = middle..self.text.len();
-        self.found.push(Found { number, path: start..middle, value, is_long });
+        self.found.push(Found { number, path: start..middle, value, is_long, is_told: false });
     }
 }
 

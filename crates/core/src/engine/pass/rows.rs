@@ -5,7 +5,7 @@ use std::{borrow::Cow, io};
 use super::entries::{Entries, values_within};
 use crate::{
     entry::{Entry, ids::KINDS, kind},
-    layout::{Gist, Says},
+    layout::{Gist, Says, Visit},
     query,
     store::{Bits, EntryId},
     veil::{Audience, Fields, PartValue, Text, Veiled},
@@ -122,29 +122,23 @@ impl Entries<'_> {
         let marked = self.veil.marked::<A>(raw, self.block.place(index))?;
         let mut found: Vec<(usize, Text<'_, A>)> = Vec::new();
         let (mut certain, mut took) = (true, Took::default());
-        if wanted.iter().any(Wanted::is_value) {
-            let layout = self.block.layout(index).layout()?;
-            layout.values(raw, &self.block.dialect, &mut |name, spot| {
-                let Some(spot) = spot.filter(|_| certain) else { return };
-                for (number, wanted) in wanted.iter().enumerate() {
-                    match wanted {
-                        Wanted::Field(path) if name.path == path => {
-                            let value = marked.value(spot.written).filter(|_| !spot.escaped);
-                            certain &= value.is_some();
-                            found.extend(value.map(|value| (number, value)));
-                        }
-                        Wanted::Took if is_part_of_took(name.own) => {
-                            took.look(name.own, &spot.text());
-                        }
-                        _ => {}
+        let gist = self.look(index, raw, wanted, &mut |name, spot| {
+            let Some(spot) = spot.filter(|_| certain) else { return };
+            for (number, wanted) in wanted.iter().enumerate() {
+                match wanted {
+                    Wanted::Field(path) if name.path == path => {
+                        let value = marked.value(spot.written).filter(|_| !spot.escaped);
+                        certain &= value.is_some();
+                        found.extend(value.map(|value| (number, value)));
                     }
+                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
+                    _ => {}
                 }
-            })?;
-        }
+            }
+        })?;
         if !certain {
             return None;
         }
-        let gist = self.gist_for(index, raw, wanted)?;
         if let Some(gist) = &gist {
             // What reads otherwise than it is written is left to reading in full.
             let shown = |text: &Cow<'_, str>| match text {
@@ -183,18 +177,24 @@ impl Entries<'_> {
         Some(())
     }
 
-    /// The gist of an entry, where it is wanted; `None` where only reading the entry in full tells it.
-    fn gist_for<'r>(
+    /// Visits the values of an entry and gives its gist, as far as they are wanted; `None` where only reading the entry in
+    /// full tells them.
+    fn look<'r>(
         &self,
         index: usize,
         raw: &'r [u8],
         wanted: &[Wanted],
+        visit: &mut Visit<'_, 'r>,
     ) -> Option<Option<Gist<'r>>> {
-        let asked =
-            |wanted: &Wanted| matches!(wanted, Wanted::Logger | Wanted::Message | Wanted::Kind);
-        match wanted.iter().any(asked) {
-            true => self.block.gist(index, raw).map(Some),
-            false => Some(None),
+        let block = self.block;
+        let values = wanted.iter().any(Wanted::is_value);
+        match (values, wanted.iter().any(|wanted| !wanted.is_value())) {
+            (true, true) => block.tell(index, raw, visit).map(Some),
+            (true, false) => {
+                block.layout(index).layout()?.values(raw, &block.dialect, visit)?;
+                Some(None)
+            }
+            (false, _) => block.gist(index, raw).map(Some),
         }
     }
 
@@ -240,22 +240,16 @@ impl Entries<'_> {
             count += 1;
         };
         let mut took = Took::default();
-        if wanted.iter().any(Wanted::is_value) {
-            let layout = self.block.layout(index).layout()?;
-            layout.values(raw, &self.block.dialect, &mut |name, spot| {
-                let Some(spot) = spot else { return };
-                for (number, wanted) in wanted.iter().enumerate() {
-                    match wanted {
-                        Wanted::Field(path) if name.path == path => add(number, spot.text()),
-                        Wanted::Took if is_part_of_took(name.own) => {
-                            took.look(name.own, &spot.text());
-                        }
-                        _ => {}
-                    }
+        let gist = self.look(index, raw, wanted, &mut |name, spot| {
+            let Some(spot) = spot else { return };
+            for (number, wanted) in wanted.iter().enumerate() {
+                match wanted {
+                    Wanted::Field(path) if name.path == path => add(number, spot.text()),
+                    Wanted::Took if is_part_of_took(name.own) => took.look(name.own, &spot.text()),
+                    _ => {}
                 }
-            })?;
-        }
-        let gist = self.gist_for(index, raw, wanted)?;
+            }
+        })?;
         if let Some(gist) = &gist {
             for (number, wanted) in wanted.iter().enumerate() {
                 match wanted {

@@ -243,6 +243,7 @@ fn line() -> impl Strategy<Value = String> {
             "{\"ts\":\"2026-03-14T06:41:02Z\",\"N\":\"V\",\"message\":\"seat 5\",\"tags\":[{\"N\":\"V\"}]}",
             "{\"__REALTIME_TIMESTAMP\":\"1773470462340123\",\"PRIORITY\":\"3\",\"N\":\"V\",\"MESSAGE\":\"a\"}",
             "time=2026-03-14T06:41:04Z level=info msg=\"seat 5\" N=\"V\" logger=deck",
+            "{\"resourceSpans\":[{\"resource\":{\"attributes\":[{\"key\":\"service.name\",\"value\":{\"stringValue\":\"V\"}}]},\"scopeSpans\":[{\"scope\":{\"name\":\"deck\"},\"spans\":[{\"spanId\":\"00f067aa0ba902b7\",\"name\":\"seat 5\",\"startTimeUnixNano\":\"1773470462340000000\",\"endTimeUnixNano\":\"1773470462351000000\",\"kind\":2,\"status\":{\"code\":2},\"N\":\"V\",\"events\":[],\"attributes\":[{\"key\":\"berth\",\"value\":{\"stringValue\":\"V\"}},{\"key\":\"seats\",\"value\":{\"intValue\":\"42\"}}]},{\"name\":\"V\",\"startTimeUnixNano\":\"1773470462340000000\",\"N\":7,\"links\":[{\"traceId\":\"V\"}]}]}]}]}",
             "2026-03-14 06:41:05,000 INFO harbour.berths - seat 5 V N=V",
             "2026-03-14 06:41:05,000 user@db LOG:  seat 5 V (harbour.server.Berths)",
             "10.7.0.1 - - [14/Mar/2026:06:41:06 +0000] \"GET /b/5 HTTP/1.1\" 200 9 \"V\" \"a\" N=V",

@@ -112,6 +112,15 @@ impl Layout for Json {
         planned::gist(raw)
     }
 
+    fn tell<'r>(
+        &self,
+        raw: &'r [u8],
+        _: &Dialect,
+        visit: &mut Visit<'_, 'r>,
+    ) -> Option<Gist<'r>> {
+        planned::tell(raw, visit)
+    }
+
     fn members(&self, line: &[u8]) -> Option<Vec<Member>> {
         let parts = parts(line).filter(|parts| parts.len() > 1)?;
         Some(parts.into_iter().map(|span| Member { span, ..Member::default() }).collect())

@@ -5,12 +5,12 @@ use std::borrow::Cow;
 use super::{
     cursor::{Cursor, decode},
     plan::{self, Place, Plan, Slot, Written},
-    scan,
+    scan, values,
 };
 use crate::{
     entry::{Entry, Field, Role, Value, roles},
     layout::{
-        Gist, Spot,
+        Gist, Spot, Visit,
         gist::{Claim, Gathering},
     },
 };
@@ -35,29 +35,40 @@ pub(super) fn read(raw: &[u8]) -> Option<Entry<'_>> {
 
 /// Who speaks in such an entry and what is said. `None` where more than single values tells it.
 pub(super) fn gist(raw: &[u8]) -> Option<Gist<'_>> {
+    plan::with(raw, |plan| gist_of(plan, raw))
+}
+
+/// The same, with its values.
+pub(super) fn tell<'r>(raw: &'r [u8], visit: &mut Visit<'_, 'r>) -> Option<Gist<'r>> {
     plan::with(raw, |plan| {
-        let mut gathering = Gathering::default();
-        for place in &plan.places {
-            let step = &plan.steps[place.step];
-            let slot = &plan.slots[step.slot];
-            let written = &raw[place.start..place.end];
-            match step.written {
-                Written::Text => {
-                    let spot = Spot { written, escaped: place.escaped, item: false };
-                    gathering.take(slot.claim, spot)?;
-                }
-                // A shell may be a list, and a journal gives a message that is no text as one of bytes.
-                Written::List if slot.speaks && (slot.claim != Claim::Nothing || is_shell(slot)) => {
-                    return None;
-                }
-                Written::List if slot.claim == Claim::Unclear => return None,
-                _ => {}
-            }
-        }
-        let gist = gathering.gist(true)?;
-        // A message that is an object, or a template to be filled.
-        (!gist.says.message().contains(['{', '%'])).then_some(gist)
+        let gist = gist_of(plan, raw)?;
+        values::of(plan, raw, visit)?;
+        Some(gist)
     })
+}
+
+fn gist_of<'r>(plan: &Plan, raw: &'r [u8]) -> Option<Gist<'r>> {
+    let mut gathering = Gathering::default();
+    for place in &plan.places {
+        let step = &plan.steps[place.step];
+        let slot = &plan.slots[step.slot];
+        let written = &raw[place.start..place.end];
+        match step.written {
+            Written::Text => {
+                let spot = Spot { written, escaped: place.escaped, item: false };
+                gathering.take(slot.claim, spot)?;
+            }
+            // A shell may be a list, and a journal gives a message that is no text as one of bytes.
+            Written::List if slot.speaks && (slot.claim != Claim::Nothing || is_shell(slot)) => {
+                return None;
+            }
+            Written::List if slot.claim == Claim::Unclear => return None,
+            _ => {}
+        }
+    }
+    let gist = gathering.gist(true)?;
+    // A message that is an object, or a template to be filled.
+    (!gist.says.message().contains(['{', '%'])).then_some(gist)
 }
 
 fn is_shell(slot: &Slot) -> bool {

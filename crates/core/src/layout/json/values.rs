@@ -17,7 +17,12 @@ const NOWHERE: &str = "\0";
 /// Visits the values of an entry that is an object of a known plan. `None` where it must be read in full: where
 /// more than the object's own members would be among the fields, too.
 pub(super) fn each<'r>(raw: &'r [u8], visit: &mut Visit<'_, 'r>) -> Option<()> {
-    plan::with(raw, |plan| plan.places.iter().try_for_each(|place| at(plan, raw, place, visit)))
+    plan::with(raw, |plan| of(plan, raw, visit))
+}
+
+/// Visits the values of the entry that a plan has walked.
+pub(super) fn of<'r>(plan: &Plan, raw: &'r [u8], visit: &mut Visit<'_, 'r>) -> Option<()> {
+    plan.places.iter().try_for_each(|place| at(plan, raw, place, visit))
 }
 
 fn at<'r>(plan: &Plan, raw: &'r [u8], place: &Place, visit: &mut Visit<'_, 'r>) -> Option<()> {

@@ -1,6 +1,7 @@
 //! OTLP/JSON export requests: one line, many log records or spans, as the OpenTelemetry protocol encodes them
 //! (<https://opentelemetry.io/docs/specs/otlp/>).
 
+mod fields;
 mod gist;
 mod scalars;
 mod texts;
@@ -148,6 +149,15 @@ impl Layout for Spans {
 
     fn member_gist<'r>(&self, own: &'r [u8], shared: &Shared, _: &Dialect) -> Option<Gist<'r>> {
         gist::of(own, shared, b"name")
+    }
+
+    fn member_fields<'r>(
+        &self,
+        own: &'r [u8],
+        shared: &Shared,
+        hand: &mut dyn FnMut(&str, &str),
+    ) -> Option<Gist<'r>> {
+        fields::of_span(own, shared, hand)
     }
 
     fn continues(&self) -> Continues {
@@ -369,10 +379,10 @@ fn span_severity(told: &Told<'_, '_>) -> Severity {
     Severity::from_word(word).unwrap_or_else(|| Severity::of_status(200))
 }
 
-/// How long a span took, as a duration with its unit.
-fn took(fields: &[Field<'_>]) -> Option<String> {
-    let nanos = |name: &str| named(fields, name)?.value.text()?.parse::<i128>().ok();
-    let nanos = nanos("endTimeUnixNano")? - nanos("startTimeUnixNano")?;
+/// How long a span took, as a duration with its unit, by the texts of its start and its end.
+fn took_between(start: Option<&str>, end: Option<&str>) -> Option<String> {
+    let nanos = |text: Option<&str>| text?.parse::<i128>().ok();
+    let nanos = nanos(end)? - nanos(start)?;
     let sign = if nanos < 0 { "-" } else { "" };
     let nanos = nanos.unsigned_abs();
     let text = format!("{}.{:06}", nanos / 1_000_000, nanos % 1_000_000);
@@ -380,8 +390,8 @@ fn took(fields: &[Field<'_>]) -> Option<String> {
 }
 
 /// What kind of span it is, as the protocol numbers them.
-fn kind_of(field: &Field<'_>) -> Option<&'static str> {
-    Some(match field.value.text()? {
+fn kind_of(text: &str) -> Option<&'static str> {
+    Some(match text {
         "1" | "SPAN_KIND_INTERNAL" => "internal",
         "2" | "SPAN_KIND_SERVER" => "server",
         "3" | "SPAN_KIND_CLIENT" => "client",
@@ -402,7 +412,8 @@ fn span_entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
     };
     entry.logger = text_of(&record.scope, "name").map(Into::into);
     entry.message = text_of(&record.fields, "name").unwrap_or_default().into();
-    let took = took(&record.fields);
+    let time = |name: &str| named(&record.fields, name)?.value.text();
+    let took = took_between(time("startTimeUnixNano"), time("endTimeUnixNano"));
     for mut field in record.fields {
         match field.name.as_ref() {
             "startTimeUnixNano" | "name" => continue,
@@ -419,7 +430,7 @@ fn span_entry<'a>(raw: &'a [u8], record: Record<'a>) -> Entry<'a> {
                 }
             }
             "kind" => {
-                if let Some(kind) = kind_of(&field) {
+                if let Some(kind) = field.value.text().and_then(kind_of) {
                     field.value = Value::Text(kind.into());
                 }
             }
