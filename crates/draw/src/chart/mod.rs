@@ -456,12 +456,14 @@ impl ChartPlate {
     fn legend(&self, page: &mut Page, series: &[Series<Anyone>]) {
         let colours = self.colours();
         let (mut x, mut y) = (LEFT, 484.0);
-        for (number, (one, name)) in series.iter().zip(&self.words.names).enumerate() {
-            let label = format!(
-                "{} · {}",
-                shortened(name, 34),
-                count_text(usize::try_from(one.total()).unwrap_or(usize::MAX))
-            );
+        let figure =
+            |one: &Series<Anyone>| count_text(usize::try_from(one.total()).unwrap_or(usize::MAX));
+        // Only the share is drawn, not what it is a share of.
+        let whole = series.last().filter(|_| self.chart.ask == Ask::Rate);
+        let drawn = if whole.is_some() { series.get(..1).unwrap_or(series) } else { series };
+        for (number, (one, name)) in drawn.iter().zip(&self.words.names).enumerate() {
+            let of = whole.map_or_else(String::new, |whole| format!(" of {}", figure(whole)));
+            let label = format!("{} · {}{of}", shortened(name, 34), figure(one));
             #[expect(clippy::cast_precision_loss, reason = "a width on paper")]
             let advance = 44.0 + label.chars().count() as f64 * 7.2;
             if x + advance > RIGHT && x > LEFT {
@@ -478,9 +480,6 @@ impl ChartPlate {
                 _ => 11.0,
             };
             let colour = match self.chart.figures {
-                Figures::Lines(..) if self.chart.ask == Ask::Rate && number == 1 => {
-                    colours.dim.to_owned()
-                }
                 Figures::Lines(..) => colours.lanes[[0, 6][number % 2]].to_owned(),
                 _ => self.colour(number, &one.label),
             };

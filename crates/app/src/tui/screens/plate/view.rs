@@ -125,7 +125,17 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
         x += put(buffer, x, y, area.right().saturating_sub(x + 1), words, word_style) + 4;
     };
     let (unicode, dim) = (theme.is_unicode(), theme.style(Role::Dim));
+    let figure = |total: u64| count_text(usize::try_from(total).unwrap_or(usize::MAX));
     match &chart.figures {
+        // Only the share is drawn, not what it is a share of.
+        Figures::Lines(_, series) if chart.ask == Ask::Rate => {
+            if let [pan, all] = series.as_slice() {
+                let style = marks::style_of(shared, 0, &pan.label);
+                let sign = if unicode { "■" } else { marks::fill_of(shared, 0, &pan.label) };
+                let of = format!("{} of {} entries", figure(pan.total()), figure(all.total()));
+                say(sign, &format!("the pan · {of}"), style, style);
+            }
+        }
         Figures::Stacked(_, series) | Figures::Lines(_, series) => {
             let names = names(chart, &shared.snapshot, &shared.clock, &view.names);
             for (at, (one, name)) in series.iter().zip(names).enumerate() {
@@ -141,8 +151,8 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                     _ if unicode => "■",
                     label => marks::fill_of(shared, at, label),
                 };
-                let total = count_text(usize::try_from(one.total()).unwrap_or(usize::MAX));
-                say(sign, &format!("{} · {total}", shared.own_text(&name)), style, style);
+                let words = format!("{} · {}", shared.own_text(&name), figure(one.total()));
+                say(sign, &words, style, style);
             }
         }
         Figures::Values(..) if matches!(chart.ask, Ask::Heat(_)) => {
@@ -151,8 +161,13 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                     .shade(share)
                     .map_or(theme.style(Role::Accent), |colour| Style::new().fg(colour))
             };
-            say(if unicode { "■" } else { "." }, "few entries", shade(0.3), dim);
-            say(if unicode { "■" } else { "#" }, "many", shade(1.0), dim);
+            let (few, many) = match (unicode, theme.shade(1.0).is_some()) {
+                (true, true) => ("■", "■"),
+                (true, false) => ("░", "█"),
+                (false, _) => (".", "#"),
+            };
+            say(few, "few entries", shade(0.3), dim);
+            say(many, "many", shade(1.0), dim);
         }
         Figures::Values(..) => {
             let (accent, faint) = (theme.style(Role::Accent), theme.style(Role::Faint));
