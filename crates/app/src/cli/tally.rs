@@ -115,7 +115,7 @@ fn nothing(snapshot: &Snapshot, tally: &Tally<Anyone>, unread: bool) -> Stop {
     let wanted: Vec<&str> = tally.question.by.iter().map(By::name).collect();
     let names = Survey::<Anyone>::names(snapshot, &Pass::default()).unwrap_or_default();
     let names: Vec<&str> = names.found.iter().map(|(name, _)| name.as_str()).collect();
-    let near = wanted.iter().find_map(|name| query::nearest(name, names.iter().copied()));
+    let near = wanted.iter().find_map(|name| query::nearest_field(name, names.iter().copied()));
     let form = wanted.iter().any(|name| name.contains(':'));
     let near = match near {
         _ if form => {

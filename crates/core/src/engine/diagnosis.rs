@@ -3,7 +3,7 @@
 use super::{Pass, Snapshot, Survey};
 use crate::{
     entry::{Level, Severity},
-    query::{Expr, Literal, Op, Path, nearest},
+    query::{Expr, Literal, Op, Path, nearest, nearest_field},
     sieve::{Kind, Mesh, Sieve},
     veil::{Anyone, Shareable},
 };
@@ -186,7 +186,7 @@ fn no_field(
     }
     let own = ["level", "message", "logger", "source", "layout", "line", "took", "time"];
     let known = names.found.iter().map(|(known, _)| known.as_str()).chain(own);
-    let near = nearest(name, known).map(|near| leaf.on(&Path::of(near)));
+    let near = nearest_field(name, known).map(|near| leaf.on(&Path::of(near)));
     Some((Cause::NoField(name.clone(), names.looked), near))
 }
 

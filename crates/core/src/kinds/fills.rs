@@ -143,8 +143,10 @@ impl Template {
                 let Some((name, after)) = hole.split_once('}') else { break };
                 pattern.push_str(&regex::escape(before));
                 // Quotes and lists reach over blanks, and so does a time behind its date.
-                let blank = matches!(name, "text" | "data" | "time" | "duration" | "hidden")
-                    || after == ",…";
+                let blank = matches!(
+                    name,
+                    "text" | "data" | "time" | "duration" | "size" | "value" | "hidden"
+                ) || after == ",…";
                 let one = if blank { "(.*?)" } else { r"(\S*?)" };
                 pattern.push_str(
                     if name.starts_with(char::is_uppercase) || name.starts_with(['@', '$']) {

@@ -135,7 +135,9 @@ impl Expr {
     /// Whether the expression, which is on a number behind words, holds for a message.
     fn judges_behind(&self, message: &str) -> bool {
         let Some(Path::After { name, words }) = self.path() else { return false };
-        let Some(text) = behind(message, words) else { return false };
+        let Some(text) = behind(message, words).filter(|text| !text.is_empty()) else {
+            return false;
+        };
         match self {
             Self::Compare(_, op, value) => compares(name, text, *op, value),
             Self::OneOf(_, values) => {

@@ -105,6 +105,19 @@ pub fn nearest<'n>(wrong: &str, names: impl Iterator<Item = &'n str>) -> Option<
     names.filter(|name| far(name) <= most).min_by_key(far)
 }
 
+/// The field that is perhaps meant by a name that no entry has: one that is spelt almost so, or has it as a part:
+/// `user_agent` for `agent`.
+#[must_use]
+pub fn nearest_field<'n>(wrong: &str, names: impl Iterator<Item = &'n str>) -> Option<&'n str> {
+    let names: Vec<&str> = names.collect();
+    let near = nearest(wrong, names.iter().copied());
+    let part = |name: &&&str| {
+        name.split(['.', '_', '-', '[']).any(|part| part.eq_ignore_ascii_case(wrong))
+    };
+    let of_parts = names.iter().filter(part).min_by_key(|name| (name.len(), **name));
+    near.or_else(|| of_parts.copied())
+}
+
 impl Error {
     pub(crate) fn new(at: usize, message: impl Into<String>) -> Self {
         Self { message: message.into(), at }

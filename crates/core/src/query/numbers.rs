@@ -5,17 +5,32 @@ use super::{
     units::{quantity, seconds},
 };
 
-/// The number behind the words in a message, with the unit that follows it.
+/// The number behind the words in a message, with the unit that follows it; an empty text where the words stand but no
+/// number does. The words are whole ones: `in` does not stand in `inside 3`.
 pub(crate) fn behind<'m>(message: &'m str, words: &str) -> Option<&'m str> {
-    let mut rest = message;
+    let mut found = None;
+    let (mut before, mut rest) = (None, message);
     loop {
-        let at = rest.find(words)?;
-        rest = rest.get(at + words.len()..)?;
-        let value = rest.trim_start_matches([' ', ':', '=', '\t', '"', '(', '[']);
+        let Some(at) = rest.find(words) else { return found };
+        let (front, from) = rest.split_at(at);
+        let (_, after) = from.split_at(words.len());
+        let last = front.chars().next_back().or(before);
+        (before, rest) = (words.chars().next_back(), after);
+        if joins(last, words.chars().next()) || joins(before, after.chars().next()) {
+            continue;
+        }
+        let value = after.trim_start_matches([' ', ':', '=', '\t', '"', '(', '[']);
         if value.starts_with(|c: char| c.is_ascii_digit() || matches!(c, '-' | '+' | '.')) {
             return Some(number_with_unit(value));
         }
+        found = Some("");
     }
+}
+
+/// Whether two letters are of one word.
+fn joins(one: Option<char>, other: Option<char>) -> bool {
+    let letter = |c: Option<char>| c.is_some_and(|c| c.is_alphabetic() || c == '_');
+    letter(one) && letter(other)
 }
 
 /// What numbers count.

@@ -541,3 +541,18 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_field_is_suggested_by_its_spelling_or_by_a_part_of_its_name() {
+    let names = ["user_agent", "error.type", "error.message", "status", "bytes"];
+    for (wrong, want) in [
+        ("agent", Some("user_agent")),
+        ("error", Some("error.type")),
+        ("Message", Some("error.message")),
+        ("statsu", Some("status")),
+        ("byte", Some("bytes")),
+        ("berth", None),
+    ] {
+        assert_eq!(nearest_field(wrong, names.into_iter()), want, "{wrong}");
+    }
+}

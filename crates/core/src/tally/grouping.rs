@@ -198,7 +198,6 @@ impl<A: Audience> Grouping<'_, A> {
         let (name, value) = match &self.question.of {
             Some(Measure::After { name, words }) => match behind(written, words) {
                 Some(value) => (name.as_str(), value),
-                None if written.contains(words.as_str()) => (name.as_str(), ""),
                 None => return,
             },
             Some(of) => (of.name().rsplit('.').next().unwrap_or_default(), written),

@@ -124,7 +124,11 @@ mod tests {
             ("took=3, then took 35 seats", "took", Some("3")),
             ("took nothing, took 35 seats", "took", Some("35")),
             ("waited -1.5s.", "waited", Some("-1.5s")),
-            ("waited long", "waited", None),
+            ("waited long", "waited", Some("")),
+            ("inside 3 min in 4 s", "in", Some("4 s")),
+            ("_in 4 or ein 5, in3 or", "in", Some("3")),
+            ("weight=inf 4", "in", None),
+            ("gate (12)", "gate (", Some("12")),
             ("no such words", "waited", None),
         ] {
             assert_eq!(behind(message, words), want, "{message}");

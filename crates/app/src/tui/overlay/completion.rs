@@ -125,8 +125,10 @@ impl Completion {
                 return;
             }
             let own = PARTS.iter().map(|(part, _)| *part);
-            let near =
-                query::nearest(name, names.found.iter().map(|(text, _)| text.as_str()).chain(own));
+            let near = query::nearest_field(
+                name,
+                names.found.iter().map(|(text, _)| text.as_str()).chain(own),
+            );
             told = Some(match near {
                 Some(near) => format!("no entry seen has `{name}`; did you mean {near}?"),
                 None => format!("no entry seen has `{name}`"),

@@ -13,6 +13,7 @@ pub(crate) enum Form {
     Text,
     Data,
     Word,
+    Value,
     Hidden,
 }
 
@@ -30,6 +31,7 @@ impl Form {
             Self::Text => "{text}",
             Self::Data => "{data}",
             Self::Word => "{word}",
+            Self::Value => "{value}",
             Self::Hidden => "{hidden}",
         }
     }
@@ -166,6 +168,20 @@ fn unit(letters: &[u8]) -> Option<Form> {
             Ok("µs" | "μs") => Some(Form::Duration),
             _ => None,
         },
+    }
+}
+
+/// What a word behind a number makes of it. Letters that stand for other things as well, such as `m`, do not.
+pub(super) fn unit_word(word: &[u8]) -> Option<Form> {
+    match word {
+        b"ns" | b"us" | b"ms" | b"s" | b"sec" | b"secs" | b"min" | b"mins" | b"hr" | b"hrs"
+        | b"msec" | b"msecs" | b"millis" | b"millisecond" | b"milliseconds" | b"microseconds"
+        | b"nanoseconds" | b"second" | b"seconds" | b"minute" | b"minutes" | b"hour" | b"hours"
+        | b"day" | b"days" => Some(Form::Duration),
+        b"byte" | b"bytes" | b"kB" | b"KB" | b"kb" | b"MB" | b"mb" | b"GB" | b"gb" | b"TB"
+        | b"KiB" | b"MiB" | b"GiB" | b"TiB" => Some(Form::Size),
+        _ if word == "µs".as_bytes() || word == "μs".as_bytes() => Some(Form::Duration),
+        _ => None,
     }
 }
 

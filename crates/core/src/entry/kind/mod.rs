@@ -18,7 +18,7 @@ use std::borrow::Cow;
 
 pub(crate) use form::Form;
 pub(crate) use path::template as path_template;
-pub(crate) use pattern::{Dressed, Pattern};
+pub(crate) use pattern::{Dressed, Pattern, joined_hole, split_hole};
 
 use super::{Entry, Role, roles};
 

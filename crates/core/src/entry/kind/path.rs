@@ -16,11 +16,50 @@ pub(crate) fn template(path: &str) -> Cow<'_, str> {
         }
         None => ("", whole),
     };
-    if front.is_empty() && end == path.len() && whole.split('/').all(|part| hole(part).is_none()) {
+    if front.is_empty()
+        && end == path.len()
+        && whole.split('/').all(|part| hole(part).is_none() && fingerprint(part).is_none())
+    {
         return Cow::Borrowed(path);
     }
-    let parts: Vec<&str> = whole.split('/').map(|part| hole(part).unwrap_or(part)).collect();
-    Cow::Owned(format!("{front}{}", parts.join("/")))
+    let mut made = String::with_capacity(path.len());
+    made.push_str(front);
+    for (at, part) in whole.split('/').enumerate() {
+        if at > 0 {
+            made.push('/');
+        }
+        match (hole(part), fingerprint(part)) {
+            (Some(hole), _) => made.push_str(hole),
+            (None, Some((before, after))) => {
+                made.extend([before, "{id}", after]);
+            }
+            (None, None) => made.push_str(part),
+        }
+    }
+    Cow::Owned(made)
+}
+
+/// What stands around the fingerprint in the name of a file: `app.` and `.js` of `app.5f2b3c4d.js`.
+fn fingerprint(part: &str) -> Option<(&str, &str)> {
+    const SHORTEST: usize = 7;
+    // Most parts are no names of files, or short.
+    if part.len() <= SHORTEST + 2 || !part.contains('.') {
+        return None;
+    }
+    let mut at = 0;
+    for piece in part.split(['.', '-', '_']) {
+        let end = at + piece.len();
+        let digits = piece.bytes().filter(u8::is_ascii_digit).count();
+        let mixed = digits > 0
+            && piece.bytes().all(|b| b.is_ascii_alphanumeric())
+            && (piece.bytes().all(|b| b.is_ascii_hexdigit())
+                || piece.bytes().any(|b| b.is_ascii_uppercase()) && digits > 1);
+        if at > 0 && end < part.len() && piece.len() >= SHORTEST && mixed {
+            return Some((part.get(..at)?, part.get(end..)?));
+        }
+        at = end + 1;
+    }
+    None
 }
 
 /// What stands for a part of a path that varies.
@@ -63,6 +102,13 @@ mod tests {
             ("/days/2026-03-14", "/days/{n}"),
             ("/assets/logo-2.svg", "/assets/logo-2.svg"),
             ("/assets/tides.woff2", "/assets/tides.woff2"),
+            ("/assets/app.5f2b3c4d.js", "/assets/app.{id}.js"),
+            ("/assets/deck-1b3c4d5e6f70.chunk.css?v=2", "/assets/deck-{id}.chunk.css"),
+            ("/assets/pier-Bx7Qz91k.png", "/assets/pier-{id}.png"),
+            ("/assets/ferry-3.16.0.min.js", "/assets/ferry-3.16.0.min.js"),
+            ("/assets/ferry.prefaced.js", "/assets/ferry.prefaced.js"),
+            ("/photos/2026-03-14_pier.jpeg", "/photos/2026-03-14_pier.jpeg"),
+            ("/photos/img_20260314.jpeg", "/photos/img_{id}.jpeg"),
             ("/reset/«token·4e»", "/reset/{hidden}"),
             ("https://fares.example.test/quote/12?x=1", "https://fares.example.test/quote/{n}"),
             ("https://fares.example.test", "https://fares.example.test"),

@@ -19,6 +19,11 @@ impl<'w> Dressed<'w> {
         Self { before, core, after }
     }
 
+    /// Whether any word may stand there.
+    pub(crate) fn is_any(&self) -> bool {
+        self.core == Form::Word.hole() || self.core == Form::Value.hole()
+    }
+
     /// Whether it is a word that may vary: letters, and signs that stand in names.
     pub(crate) fn is_word(&self) -> bool {
         let letter = |c: char| c.is_alphabetic();
@@ -42,8 +47,8 @@ impl Pattern {
         Self { words: kind.split_ascii_whitespace().map(Into::into).collect() }
     }
 
-    /// Whether an entry is of this kind, by what its words alone tell: a hole for a word takes any one, one for an id a
-    /// number as well, and one for what is hidden several.
+    /// Whether an entry is of this kind, by what its words alone tell: a hole for a word or a value takes any one, one for
+    /// an id a number as well, and one for what is hidden several.
     pub(crate) fn fits(&self, kind: &str) -> bool {
         let words: Vec<&str> = kind.split_ascii_whitespace().collect();
         // A hole alone says nothing of what may stand in it.
@@ -76,6 +81,7 @@ fn fit(pattern: &[Box<str>], words: &[&str]) -> bool {
     at == words.len()
 }
 
+/// Whether a word of an entry's kind is one of those that a word of a kind stands for.
 fn word_fits(want: &str, word: &str) -> bool {
     if want == word {
         return true;
@@ -83,8 +89,69 @@ fn word_fits(want: &str, word: &str) -> bool {
     if !want.contains('{') {
         return false;
     }
-    let (want, word) = (Dressed::of(want), Dressed::of(word));
-    let fits = want.core == Form::Word.hole()
-        || want.core == Form::Id.hole() && word.core == Form::Number.hole();
-    fits && (want.before, want.after) == (word.before, word.after) && !word.core.is_empty()
+    let (dressed, bare) = (Dressed::of(want), Dressed::of(word));
+    if dressed.is_any() {
+        return (dressed.before, dressed.after) == (bare.before, bare.after)
+            && !bare.core.is_empty();
+    }
+    let (mut want, mut word) = (want, word);
+    loop {
+        match (split_hole(want), split_hole(word)) {
+            (None, None) => return want == word,
+            (Some((before, wanted, rest)), Some((around, hole, more)))
+                if before == around && takes(wanted, hole) =>
+            {
+                (want, word) = (rest, more);
+            }
+            _ => return false,
+        }
+    }
+}
+
+/// The holes that tell what stands in them by its form. What is hidden may be anything, and templates that a log keeps have
+/// names of their own.
+const TYPED: [Form; 11] = [
+    Form::Number,
+    Form::Duration,
+    Form::Size,
+    Form::Time,
+    Form::Id,
+    Form::Address,
+    Form::Path,
+    Form::Text,
+    Form::Data,
+    Form::Word,
+    Form::Value,
+];
+/// The hole for a number in a path.
+const IN_PATH: &str = "{n}";
+
+/// Parts a word at its first hole: what stands before, the hole, and the rest.
+pub(crate) fn split_hole(word: &str) -> Option<(&str, &str, &str)> {
+    let mut from = 0;
+    loop {
+        let at = from + word.get(from..)?.find('{')?;
+        let end = at + word.get(at..)?.find('}')? + 1;
+        let hole = word.get(at..end)?;
+        if hole == IN_PATH || TYPED.iter().any(|form| form.hole() == hole) {
+            return Some((word.get(..at)?, hole, word.get(end..)?));
+        }
+        from = at + 1;
+    }
+}
+
+/// Whether one hole takes what stands in another.
+fn takes(wanted: &str, hole: &str) -> bool {
+    joined_hole(wanted, hole) == wanted
+}
+
+/// The hole for what stands in either of two: digits alone are an id by chance.
+pub(crate) fn joined_hole<'h>(one: &'h str, other: &'h str) -> &'h str {
+    let (id, number) = (Form::Id.hole(), Form::Number.hole());
+    match (one, other) {
+        _ if one == other => one,
+        (one, other) if one == id && (other == number || other == IN_PATH) => id,
+        (one, other) if other == id && (one == number || one == IN_PATH) => id,
+        _ => Form::Value.hole(),
+    }
 }

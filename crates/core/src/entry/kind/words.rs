@@ -3,6 +3,8 @@
 //! One walk over the text, word by word; a word is parted at brackets, quotes and signs, and each part is told by its
 //! form: see [`super::form`].
 
+use std::ops::Range;
+
 use super::{
     form::{self, Form},
     path,
@@ -40,8 +42,11 @@ pub(super) fn push(text: &str, out: &mut String) {
         }
         let start = words.out.len();
         words.word(from);
-        let pair = words.is_pair(start);
-        if !words.joins(&mut before, end, start) {
+        let mut pair = words.is_pair(start);
+        if let Some(word) = words.takes_unit(&before, start) {
+            before = word;
+            pair = words.is_pair(before.start);
+        } else if !words.joins(&mut before, end, start) {
             before = start..words.out.len();
         }
         if !pair {
@@ -328,8 +333,31 @@ impl<'t> Words<'t, '_> {
         form::is_method(&before[start..])
     }
 
+    /// Makes a number and the unit behind it a duration or a size: programs choose the unit by how large it is.
+    /// Where the word is that comes of it.
+    fn takes_unit(&mut self, before: &Range<usize>, start: usize) -> Option<Range<usize>> {
+        let (last, word) = (self.out.get(before.clone())?, self.out.get(start..)?);
+        let unit = word.trim_end_matches([')', ']', ',', ';', ':', '.', '!', '?']);
+        let form = form::unit_word(unit.as_bytes())?;
+        let at = before.start + last.strip_suffix(Form::Number.hole())?.len();
+        self.out.replace_range(at..start + unit.len(), form.hole());
+        let mut from = before.start;
+        // `1 min 20 s` is one duration.
+        let hole = Form::Duration.hole();
+        if at == from
+            && form == Form::Duration
+            && let Some(front) = self.out.get(..from).and_then(|out| out.strip_suffix(' '))
+            && front.ends_with(hole)
+        {
+            let end = front.len();
+            from = front.rfind(' ').map_or(0, |at| at + 1);
+            self.out.replace_range(end..at + hole.len(), "");
+        }
+        Some(from..self.out.len())
+    }
+
     /// Lets a word go that only goes on with the one before: a time behind its date, the items of a list.
-    fn joins(&mut self, before: &mut std::ops::Range<usize>, end: usize, start: usize) -> bool {
+    fn joins(&mut self, before: &mut Range<usize>, end: usize, start: usize) -> bool {
         let (Some(last), Some(word)) = (self.out.get(before.clone()), self.out.get(start..)) else {
             return false;
         };

@@ -11,7 +11,7 @@ use crate::{
     present::{cells, chart_axis, chart_title, count_text, counted, names, width_text},
     tui::{
         shared::Shared,
-        theme::Role,
+        theme::{Role, Theme},
         widgets::{heading, put},
     },
 };
@@ -111,6 +111,40 @@ fn summary(chart: &Chart<Desk>) -> String {
     text
 }
 
+/// A sign of the legend, what it stands for, and how the sign is drawn.
+type Sign = (&'static str, &'static str, Style);
+
+/// What shades of a grid stand for.
+fn heat_signs(theme: &Theme) -> Vec<Sign> {
+    let shade = |share| {
+        theme.shade(share).map_or(theme.style(Role::Accent), |colour| Style::new().fg(colour))
+    };
+    let (few, many) = match (theme.is_unicode(), theme.shade(1.0).is_some()) {
+        (true, true) => ("■", "■"),
+        (true, false) => ("░", "█"),
+        (false, _) => (".", "#"),
+    };
+    vec![(few, "few entries", shade(0.3)), (many, "many", shade(1.0))]
+}
+
+/// What the line and the bands of quantiles stand for.
+fn band_signs(theme: &Theme) -> Vec<Sign> {
+    let unicode = theme.is_unicode();
+    let (accent, faint) = (theme.style(Role::Accent), theme.style(Role::Faint));
+    let mut signs = vec![(if unicode { "━" } else { "#" }, "p50", accent)];
+    for (words, share, blocks, ascii, style) in [
+        ("p5 – p50", 0.26, "░", ".", accent),
+        ("p50 – p95", 0.42, "▒", ":", accent),
+        ("p95 – p99", 0.16, "░", ".", faint),
+    ] {
+        signs.push(match theme.shade(share).filter(|_| unicode) {
+            Some(ground) => (" ", words, theme.style(Role::Dim).bg(ground)),
+            None => (if unicode { blocks } else { ascii }, words, style),
+        });
+    }
+    signs
+}
+
 /// What the marks stand for.
 fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
@@ -155,40 +189,12 @@ fn legend(view: &PlateView, shared: &Shared, chart: &Chart<Desk>, area: Rect, bu
                 say(sign, &words, style, style);
             }
         }
-        Figures::Values(..) if matches!(chart.ask, Ask::Heat(_)) => {
-            let shade = |share| {
-                theme
-                    .shade(share)
-                    .map_or(theme.style(Role::Accent), |colour| Style::new().fg(colour))
-            };
-            let (few, many) = match (unicode, theme.shade(1.0).is_some()) {
-                (true, true) => ("■", "■"),
-                (true, false) => ("░", "█"),
-                (false, _) => (".", "#"),
-            };
-            say(few, "few entries", shade(0.3), dim);
-            say(many, "many", shade(1.0), dim);
-        }
         Figures::Values(..) => {
-            let (accent, faint) = (theme.style(Role::Accent), theme.style(Role::Faint));
-            say(if unicode { "━" } else { "#" }, "p50", accent, dim);
-            let shaded = theme.shade(1.0).is_some() && unicode;
-            for (words, share, sign, ascii, style) in [
-                ("p5 – p50", 0.26, "░", ".", accent),
-                ("p50 – p95", 0.42, "▒", ":", accent),
-                ("p95 – p99", 0.16, "░", ".", faint),
-            ] {
-                let ground = theme.shade(share).filter(|_| shaded);
-                let style = ground.map_or(style, |ground| theme.style(Role::Dim).bg(ground));
-                let sign = if shaded {
-                    " "
-                } else if unicode {
-                    sign
-                } else {
-                    ascii
-                };
-                say(sign, words, style, dim);
-            }
+            let signs = match chart.ask {
+                Ask::Heat(_) => heat_signs(theme),
+                _ => band_signs(theme),
+            };
+            signs.into_iter().for_each(|(sign, words, style)| say(sign, words, style, dim));
         }
         Figures::Spread(_) => {
             let kind = if view.across(chart).is_log() { "logarithmic" } else { "linear" };
