@@ -14,12 +14,12 @@ use crate::{
         Pass, Snapshot,
         pass::{Entries, Fold, Growing, Leaf, Told, Took},
     },
-    entry::{Level, Severity, kind::without_stand_ins},
+    entry::{Level, Severity, Shape, kind::without_stand_ins, shaped},
     hash::{self, Map, Set},
     kinds::holes_for_words,
     query,
     store::Bits,
-    tally::{By, Shape, shaped},
+    tally::By,
     veil::{Audience, Text},
 };
 

@@ -179,14 +179,18 @@ fn no_field(
     path: &Path,
     pass: &Pass,
 ) -> Option<(Cause, Option<Expr>)> {
-    let Path::Field(name) = path else { return None };
+    let (Path::Field(name) | Path::Shaped { path: name, .. }) = path else { return None };
     let names = Survey::<Anyone>::names(snapshot, pass)?;
     if has_name(&names, name) {
         return None;
     }
     let own = ["level", "message", "logger", "source", "layout", "line", "took", "time"];
     let known = names.found.iter().map(|(known, _)| known.as_str()).chain(own);
-    let near = nearest_field(name, known).map(|near| leaf.on(&Path::of(near)));
+    let meant = |near: &str| match path {
+        Path::Shaped { shape, .. } => Path::Shaped { path: near.to_owned(), shape: *shape },
+        _ => Path::of(near),
+    };
+    let near = nearest_field(name, known).map(|near| leaf.on(&meant(near)));
     Some((Cause::NoField(name.clone(), names.looked), near))
 }
 

@@ -7,7 +7,7 @@ use super::{
     pass::{self, Entries, Fold, Pass, Selection},
 };
 use crate::{
-    entry::{Level, ids, kind},
+    entry::{Level, ids, kind, shaped},
     query::Path,
     store::{EntryId, Rows},
     veil::{Audience, Desk, Fields, PartValue, Text, Veiled},
@@ -93,6 +93,12 @@ impl<A: Audience> Survey<A> {
             Path::Field(name) if ids::KINDS.contains(&name.as_str()) => {
                 Self::ids(snapshot, pass, |kind| kind == name)?
             }
+            Path::Shaped { path, shape } => Self::of(snapshot, pass, &|entries, found| {
+                entries.each_value(path, &mut |id, value| {
+                    let short = shaped(*shape, value.as_str()).into_owned();
+                    found.add(id, &value.made_into(short));
+                })
+            })?,
             Path::Field(name) | Path::Literal(name) => {
                 Self::of(snapshot, pass, &|entries, found| {
                     entries.each_value(name, &mut |id, value| found.add(id, &value))

@@ -9,6 +9,7 @@ mod level;
 pub(crate) mod names;
 pub(crate) mod own_ids;
 pub(crate) mod roles;
+mod shape;
 mod stamp;
 mod times;
 pub(crate) mod value;
@@ -21,6 +22,8 @@ pub use correction::{Correction, zone, zone_name};
 pub use ids::IdKey;
 pub use level::{Level, Severity};
 pub use own_ids::{OwnId, declare_ids};
+pub use shape::Shape;
+pub(crate) use shape::shaped;
 pub use stamp::{Clock, Missing, Offset, Stamp, civil, rfc3339};
 pub(crate) use value::{Field, Role, Value};
 

@@ -4,6 +4,8 @@ use std::fmt;
 
 use regex::Regex;
 
+use crate::entry::Shape;
+
 /// A condition on an entry.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Expr {
@@ -101,6 +103,13 @@ pub enum Path {
         /// The words.
         words: String,
     },
+    /// `path:template`: a field whose values are compared in a shorter form.
+    Shaped {
+        /// The dotted path of the field.
+        path: String,
+        /// The form.
+        shape: Shape,
+    },
     /// A field by its dotted path.
     Field(String),
     /// A field exactly as written in the log, even where its name is one of the parts above.
@@ -132,9 +141,13 @@ impl Path {
             "kind" => Self::Kind,
             "took" => Self::Took,
             "run" => Self::Run,
-            _ => match name.strip_prefix('.') {
-                Some(literal) => Self::Literal(literal.to_owned()),
-                None => Self::Field(name.to_owned()),
+            _ => match (name.strip_prefix('.'), name.rsplit_once(':')) {
+                (Some(literal), _) => Self::Literal(literal.to_owned()),
+                (None, Some((path, form))) if !path.is_empty() => match Shape::named(form) {
+                    None | Some(Shape::Whole) => Self::Field(name.to_owned()),
+                    Some(shape) => Self::Shaped { path: path.to_owned(), shape },
+                },
+                (None, _) => Self::Field(name.to_owned()),
             },
         }
     }
@@ -155,6 +168,7 @@ impl fmt::Display for Path {
             Self::Took => "took",
             Self::Run => "run",
             Self::Field(path) => path,
+            Self::Shaped { path, shape } => return write!(f, "{path}:{}", shape.name()),
             Self::Literal(path) => return write!(f, ".{path}"),
             Self::After { name, words } => {
                 write!(f, "{name} after ")?;

@@ -14,7 +14,7 @@ use crate::{
     entry::{
         Entry, Field, Role, Severity, Value, ids,
         kind::{self, Pattern},
-        roles,
+        roles, shaped,
     },
     layout::LayoutId,
     veil::{Anyone, Veiled},
@@ -153,6 +153,10 @@ impl Expr {
 
     /// Whether the expression, which is on one field, holds for a field of this name and text.
     pub(crate) fn judges(&self, name: &str, text: &str) -> bool {
+        let text = match self.path() {
+            Some(Path::Shaped { shape, .. }) => &*shaped(*shape, text),
+            _ => text,
+        };
         match self {
             Self::Compare(_, op, value) => compare(name, text, *op, value),
             Self::OneOf(_, values) => {
@@ -264,7 +268,7 @@ impl<'s> Subject<'s, '_> {
                 });
                 held
             }
-            Path::Field(name) | Path::Literal(name) => {
+            Path::Field(name) | Path::Literal(name) | Path::Shaped { path: name, .. } => {
                 let mut held = false;
                 self.fields(name, &mut |field| held |= self.judge(field, judge));
                 // What a system's log names before the process id goes by its trade name as well.
@@ -274,7 +278,8 @@ impl<'s> Subject<'s, '_> {
                 {
                     held = self.entry.logger.as_deref().is_some_and(|text| judge("program", text));
                 }
-                if !held && matches!(path, Path::Field(_)) && ids::KINDS.contains(&name.as_str()) {
+                if !held && !matches!(path, Path::Literal(_)) && ids::KINDS.contains(&name.as_str())
+                {
                     held =
                         self.entry.ids().iter().any(|(kind, id)| kind == name && judge(kind, id));
                 }
@@ -292,7 +297,7 @@ impl<'s> Subject<'s, '_> {
 
     fn has(&self, path: &Path) -> bool {
         match path {
-            Path::Field(name) | Path::Literal(name) => {
+            Path::Field(name) | Path::Literal(name) | Path::Shaped { path: name, .. } => {
                 let mut there = false;
                 self.fields(name, &mut |_| there = true);
                 there || self.any(path, &mut |_, _| true)

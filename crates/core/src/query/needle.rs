@@ -5,7 +5,7 @@ use memchr::memmem;
 use regex_syntax::hir::{Hir, HirKind};
 
 use super::{Expr, Literal, Op, Path, ast::Pattern};
-use crate::entry::ids;
+use crate::entry::{Shape, ids};
 use crate::scan::Spread;
 
 /// Shorter literals are in too many places to be worth a search.
@@ -34,6 +34,9 @@ impl Needles {
         if let Some(Path::After { words, .. }) = leaf.path() {
             let texts = vec![plain_part(words)?];
             return Some(Self { texts, any_case: false, names: false });
+        }
+        if let Some(Path::Shaped { shape, .. }) = leaf.path() {
+            return of_shape(leaf, *shape).or_else(|| names(leaf));
         }
         // The number of a line stands nowhere in it.
         if leaf.path() == Some(&Path::Line) {
@@ -65,6 +68,22 @@ impl Needles {
     }
 }
 
+/// The longest of the parts that paths of a template have in common. Other forms say nothing of how a value is written.
+fn of_shape(leaf: &Expr, shape: Shape) -> Option<Needles> {
+    let values = match leaf {
+        Expr::Compare(_, Op::Equal, value) => std::slice::from_ref(value),
+        Expr::OneOf(_, values) => values,
+        _ => return None,
+    };
+    let longest = |value: &Literal| {
+        let parts = value.text.split('/').filter(|part| !part.contains('{'));
+        parts.filter_map(plain_part).max_by_key(String::len)
+    };
+    let texts: Option<Vec<String>> = values.iter().map(longest).collect();
+    let texts = texts.filter(|_| shape == Shape::Template)?;
+    Some(Needles { texts, any_case: false, names: false })
+}
+
 /// The longest of the words that the entries of a kind have in common.
 fn of_kind(leaf: &Expr) -> Option<Needles> {
     let values = match leaf {
@@ -86,8 +105,12 @@ fn names(leaf: &Expr) -> Option<Needles> {
     let path = leaf.path()?;
     let texts = match path {
         // An id may have been found by its form, and has no name then.
-        Path::Field(name) if ids::KINDS.contains(&name.as_str()) => return None,
-        Path::Field(name) | Path::Literal(name) => {
+        Path::Field(name) | Path::Shaped { path: name, .. }
+            if ids::KINDS.contains(&name.as_str()) =>
+        {
+            return None;
+        }
+        Path::Field(name) | Path::Literal(name) | Path::Shaped { path: name, .. } => {
             let part = name.split('.').max_by_key(|part| part.len())?;
             // A name may have letters in it that are written as escapes.
             let plain = part.bytes().all(|b| b.is_ascii_alphanumeric() || b"_-@".contains(&b));

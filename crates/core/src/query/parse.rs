@@ -213,6 +213,12 @@ impl Parser<'_> {
                 "kinds have no order; write kind = \"seat {word} held\", or kind ~ \"held$\"";
             return Err(Error::new(place, message));
         }
+        if let Path::Shaped { shape, .. } = &path
+            && op.starts_with(['<', '>'])
+        {
+            let message = format!("a {} has no order; compare it with = or !=", shape.name());
+            return Err(Error::new(place, message));
+        }
         if !quoted {
             fits(&path, op, &value, place)?;
         }

@@ -149,7 +149,9 @@ impl Node {
 impl Leaf {
     fn of(expr: &Expr) -> Self {
         let text = expr.to_string();
-        let stand_ins = text.contains('«') || !stand_ins_in(&text).is_empty();
+        // The template of a path knows of what is hidden in it.
+        let hidden = matches!(expr.path(), Some(Path::Shaped { .. })) && text.contains("{hidden}");
+        let stand_ins = text.contains('«') || hidden || !stand_ins_in(&text).is_empty();
         let needles = Needles::of(expr).filter(|_| !stand_ins).and_then(|needles| {
             let search = Search::new(&needles)?;
             Some((needles, search))
@@ -167,7 +169,7 @@ impl Leaf {
                     written[usize::from(layout.bits())] = true;
                 }
             }
-            Some(Path::Field(path) | Path::Literal(path)) => {
+            Some(Path::Field(path) | Path::Literal(path) | Path::Shaped { path, .. }) => {
                 for bits in 0..=u8::MAX {
                     written[usize::from(bits)] = LayoutId::from_bits(bits).writes(path);
                 }
@@ -195,8 +197,14 @@ impl Leaf {
     fn wanted(&self) -> Option<Wanted<'_>> {
         match self.expr.path()? {
             // An id may have been found by its form.
-            Path::Field(name) if ids::KINDS.contains(&name.as_str()) => None,
-            Path::Field(name) | Path::Literal(name) => Some(Wanted::Path(name)),
+            Path::Field(name) | Path::Shaped { path: name, .. }
+                if ids::KINDS.contains(&name.as_str()) =>
+            {
+                None
+            }
+            Path::Field(name) | Path::Literal(name) | Path::Shaped { path: name, .. } => {
+                Some(Wanted::Path(name))
+            }
             Path::Took => Some(Wanted::Duration),
             _ => None,
         }
@@ -423,7 +431,8 @@ impl Judging<'_> {
         }
         let layout = block.layout(index);
         // Has no value of its own, so that a look at values does not refuse it.
-        let has = matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_)));
+        let has =
+            matches!(leaf.expr, Expr::Has(Path::Field(_) | Path::Literal(_) | Path::Shaped { .. }));
         if let (Wanted::Path(name), Some(finder), false) = (wanted, &leaf.name, has)
             && leaf.is_written(block, index)
         {

@@ -6,6 +6,7 @@ use proptest::prelude::*;
 
 use super::*;
 use crate::{
+    entry::{Shape, shaped},
     layout::Dialect,
     lines::{Carry, Cutter},
     query::{
@@ -251,6 +252,13 @@ fn expressions_mean_what_people_mean() {
         ("status != 503", vec![0, 1, 3, 4]),
         ("status in (502, 503)", vec![2]),
         ("status in 500..504", vec![2]),
+        ("status:class = 5xx", vec![2]),
+        ("status:class != 5xx", vec![0, 1, 3, 4]),
+        ("status:class in (4xx, 5xx)", vec![2]),
+        ("has status:class", vec![2, 4]),
+        ("user.id:template = {id}", vec![0]),
+        ("user.id:template ~ \"^.id\"", vec![0]),
+        (".status:class = 5xx", vec![]),
         ("took > 1s", vec![1]),
         ("took >= 250ms", vec![0, 1]),
         ("took_ms = 250ms", vec![0]),
@@ -474,6 +482,11 @@ fn expr() -> impl Strategy<Value = Expr> {
             Expr::OneOf(path, values.iter().map(|value| Literal::new(value)).collect())
         }),
         path().prop_map(Expr::Has),
+        (
+            prop_oneof![Just("status:class"), Just("user.id:template"), Just("seats:family")],
+            prop_oneof![Just("5xx"), Just("{id}"), Just("2")],
+        )
+            .prop_map(|(path, text)| Expr::equals(Path::of(path), text)),
         value().prop_map(Expr::Word),
         prop_oneof![
             Just("timeout"),
@@ -531,6 +544,40 @@ proptest! {
         for text in ["crossing = 7", "crossing >= 5", "crossing < 9", "has crossing", "crossing ~ \"^7\"", "crossing != 7"] {
             let expr = parse(text);
             prop_assert_eq!(prepared(&expr, &block), naive(&expr, &block, &bytes), "{}", text);
+        }
+    }
+
+    /// A value is compared in its shorter form, however it is written.
+    #[test]
+    fn values_in_a_shorter_form_are_judged_as_they_are_read(
+        parts in proptest::collection::vec(prop::sample::select(vec![
+            "crossings", "112", "h-5512", "v1", "app.5f2b3c4d.js", "logo-2.svg", "a%20b", "7f3a9c21", "kä", "",
+        ]), 1..5),
+        query in prop::sample::select(vec!["", "?seats=2", "#a"]),
+        status in 100..600_u16,
+        agent in prop::sample::select(vec!["curl/8.5.0", "Mozilla/5.0 (compatible; tidebot/2.1)", "-"]),
+    ) {
+        let path = format!("/{}{query}", parts.join("/"));
+        let lines = [
+            format!("10.7.0.12 - - [14/Mar/2026:06:41:02 +0000] \"GET {path} HTTP/1.1\" {status} 12 \"-\" \"{agent}\""),
+            format!("{{\"time\":\"2026-03-14T06:41:02Z\",\"msg\":\"a\",\"path\":\"{}\",\"status\":{status}}}", path.replace('/', "\\/")),
+            format!("time=1773470462 level=info path=\"{path}\" status={status}"),
+        ];
+        let template = shaped(Shape::Template, &path).into_owned();
+        for line in lines {
+            let (block, bytes) = block(&format!("{line}\n"));
+            for (path, text, want) in [
+                ("path:template", &*template, true),
+                ("path:template", "/crossings/{n}", template == "/crossings/{n}"),
+                ("path:template", "/hidden", false),
+                ("status:class", &format!("{}xx", status / 100), true),
+                ("status:class", "6xx", false),
+            ] {
+                let expr = Expr::equals(Path::of(path), text);
+                let want = if want { vec![0] } else { vec![] };
+                prop_assert_eq!(naive(&expr, &block, &bytes), want.clone(), "{} {}", line, expr);
+                prop_assert_eq!(prepared(&expr, &block), want, "{} {}, prepared", line, expr);
+            }
         }
     }
 

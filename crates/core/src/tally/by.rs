@@ -3,7 +3,7 @@
 use std::fmt;
 
 use crate::{
-    entry::roles,
+    entry::{Shape, roles},
     query::{self, Path},
 };
 
@@ -33,54 +33,30 @@ pub enum By {
     },
 }
 
-/// In which form the values of a field are compared.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Shape {
-    /// As they are.
-    Whole,
-    /// Paths without numbers and ids, and without their query.
-    Template,
-    /// Statuses by their first digit.
-    Class,
-    /// User agents by their program, without its version.
-    Family,
-    /// Whether a user agent reads pages by itself.
-    Crawler,
+/// The form in which the values of a field are compared unless another is asked for.
+fn usual(path: &str) -> Shape {
+    match shapes_of(path) {
+        [first, ..] if *first != Shape::Class => *first,
+        _ => Shape::Whole,
+    }
 }
 
-impl Shape {
-    const NAMED: [(&'static str, Self); 5] = [
-        ("whole", Self::Whole),
-        ("template", Self::Template),
-        ("class", Self::Class),
-        ("family", Self::Family),
-        ("crawler", Self::Crawler),
-    ];
-
-    /// The form in which the values of a field are compared unless another is asked for.
-    fn usual(path: &str) -> Self {
-        match Self::of(path) {
-            [first, ..] if *first != Self::Class => *first,
-            _ => Self::Whole,
+/// The forms that a field's values may have, the usual one first.
+fn shapes_of(path: &str) -> &'static [Shape] {
+    let own = path.rsplit('.').next().unwrap_or(path);
+    let folded = roles::folded(own.as_bytes());
+    match &folded[..] {
+        b"path" | b"url" | b"uri" | b"target" | b"requestpath" | b"requesturi" | b"requesturl"
+        | b"httppath" | b"httpurl" | b"httptarget" | b"endpoint" | b"referer" | b"referrer" => {
+            &[Shape::Template, Shape::Whole]
         }
-    }
-
-    /// The forms that a field's values may have besides, the usual one first.
-    fn of(path: &str) -> &'static [Self] {
-        let own = path.rsplit('.').next().unwrap_or(path);
-        let folded = roles::folded(own.as_bytes());
-        match &folded[..] {
-            b"path" | b"url" | b"uri" | b"target" | b"requestpath" | b"requesturi"
-            | b"requesturl" | b"httppath" | b"httpurl" | b"httptarget" | b"endpoint"
-            | b"referer" | b"referrer" => &[Self::Template, Self::Whole],
-            b"useragent" | b"agent" | b"httpuseragent" | b"csuseragent" => {
-                &[Self::Family, Self::Crawler, Self::Whole]
-            }
-            b"status" | b"statuscode" | b"httpstatus" | b"responsestatus" | b"scstatus" => {
-                &[Self::Whole, Self::Class]
-            }
-            _ => &[Self::Whole],
+        b"useragent" | b"agent" | b"httpuseragent" | b"csuseragent" => {
+            &[Shape::Family, Shape::Crawler, Shape::Whole]
         }
+        b"status" | b"statuscode" | b"httpstatus" | b"responsestatus" | b"scstatus" => {
+            &[Shape::Whole, Shape::Class]
+        }
+        _ => &[Shape::Whole],
     }
 }
 
@@ -94,9 +70,9 @@ impl By {
         let text = text.trim();
         if let Some((path, shape)) = text.rsplit_once(':')
             && !path.is_empty()
-            && let Some((_, shape)) = Shape::NAMED.iter().find(|(name, _)| *name == shape)
+            && let Some(shape) = Shape::named(shape)
         {
-            return Ok(Self::Field { path: path.to_owned(), shape: *shape });
+            return Ok(Self::Field { path: path.to_owned(), shape });
         }
         Ok(match text {
             "" => return Err("write what to group by: path, status, level, kind, 5min".into()),
@@ -124,7 +100,7 @@ impl By {
     /// A field, in its usual form.
     #[must_use]
     pub fn field(path: &str) -> Self {
-        Self::Field { path: path.to_owned(), shape: Shape::usual(path) }
+        Self::Field { path: path.to_owned(), shape: usual(path) }
     }
 
     /// What a path of the filter language is grouped by; none for times and texts.
@@ -140,6 +116,7 @@ impl By {
             Path::Time => Self::Slice(60_000_000_000),
             Path::Took => Self::field("took"),
             Path::Field(path) | Path::Literal(path) => Self::field(path),
+            Path::Shaped { path, shape } => Self::Field { path: path.clone(), shape: *shape },
             Path::Line | Path::Id | Path::After { .. } => return None,
         })
     }
@@ -148,7 +125,7 @@ impl By {
     #[must_use]
     pub fn reshaped(&self) -> Self {
         let Self::Field { path, shape } = self else { return self.clone() };
-        let shapes = Shape::of(path);
+        let shapes = shapes_of(path);
         let at = shapes.iter().position(|known| known == shape).unwrap_or(0);
         Self::Field { path: path.clone(), shape: shapes[(at + 1) % shapes.len()] }
     }
@@ -172,9 +149,8 @@ impl By {
 impl fmt::Display for By {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Self::Field { path, shape } if *shape != Shape::usual(path) => {
-                let name = Shape::NAMED.iter().find(|(_, known)| known == shape);
-                write!(f, "{path}:{}", name.map_or("whole", |(name, _)| name))
+            Self::Field { path, shape } if *shape != usual(path) => {
+                write!(f, "{path}:{}", shape.name())
             }
             Self::Slice(nanos) => {
                 const UNITS: [(i64, &str); 5] = [

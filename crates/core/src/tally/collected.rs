@@ -5,10 +5,9 @@ use std::cmp::Reverse;
 use super::{
     By, Shape, Sketch, Unit,
     groups::{Group, Key, Question, Tally},
-    shorten::shaped,
 };
 use crate::{
-    entry::Level,
+    entry::{Level, shaped},
     hash::{self, Map, Set},
     kinds::holes_for_words,
     layout::LayoutId,

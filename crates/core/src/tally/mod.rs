@@ -6,17 +6,16 @@ mod condition;
 mod grouping;
 mod groups;
 mod measure;
-mod shorten;
 mod sketch;
 
+pub use crate::entry::Shape;
 pub use crate::query::Unit;
-pub use by::{By, Shape};
+pub use by::By;
 pub use collected::{MOST_BY, MOST_GROUPS};
 pub(crate) use condition::condition as condition_of;
 pub use grouping::SoFar;
 pub use groups::{Group, Key, Order, Question, Tally};
 pub use measure::Measure;
-pub(crate) use shorten::shaped;
 pub use sketch::{Sketch, bound_of, range_of};
 
 /// Thin space, between the thousands of a figure.

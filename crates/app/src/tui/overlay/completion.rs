@@ -119,7 +119,9 @@ impl Completion {
         let names = shared.typed.surveys.get(&Asked::Names)?.as_ref()?;
         let mut told = None;
         expr.leaves(&mut |leaf| {
-            let Some(Path::Field(name)) = leaf.path() else { return };
+            let Some(Path::Field(name) | Path::Shaped { path: name, .. }) = leaf.path() else {
+                return;
+            };
             let known = |text: &str| text == name || text.starts_with(&format!("{name}."));
             if names.found.iter().any(|(text, _)| known(text.as_str())) {
                 return;

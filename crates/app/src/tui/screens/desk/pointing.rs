@@ -192,7 +192,7 @@ fn beside(same: &Expr) -> Vec<(char, &'static str, Expr)> {
 /// The field that a condition is on.
 fn field_of(same: &Expr) -> Option<String> {
     match same.path()? {
-        Path::Field(path) | Path::Literal(path) => Some(path.clone()),
+        Path::Field(path) | Path::Literal(path) | Path::Shaped { path, .. } => Some(path.clone()),
         _ => None,
     }
 }

@@ -2,8 +2,42 @@
 
 use std::borrow::Cow;
 
-use super::Shape;
-use crate::entry::kind::path_template;
+use super::kind::path_template;
+
+/// In which form the values of a field are compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Shape {
+    /// As they are.
+    Whole,
+    /// Paths without numbers and ids, and without their query.
+    Template,
+    /// Statuses by their first digit.
+    Class,
+    /// User agents by their program, without its version.
+    Family,
+    /// Whether a user agent reads pages by itself.
+    Crawler,
+}
+
+impl Shape {
+    const NAMED: [(&'static str, Self); 5] = [
+        ("whole", Self::Whole),
+        ("template", Self::Template),
+        ("class", Self::Class),
+        ("family", Self::Family),
+        ("crawler", Self::Crawler),
+    ];
+
+    /// The form of a name.
+    pub(crate) fn named(name: &str) -> Option<Self> {
+        Self::NAMED.iter().find(|(known, _)| *known == name).map(|(_, shape)| *shape)
+    }
+
+    /// What it is called.
+    pub(crate) fn name(self) -> &'static str {
+        Self::NAMED.iter().find(|(_, shape)| *shape == self).map_or("whole", |(name, _)| name)
+    }
+}
 
 /// A value in the form in which it is compared.
 pub(crate) fn shaped(shape: Shape, written: &str) -> Cow<'_, str> {
@@ -17,7 +51,7 @@ pub(crate) fn shaped(shape: Shape, written: &str) -> Cow<'_, str> {
 }
 
 /// The class of a status: `5xx`.
-pub(crate) fn class(status: &str) -> Option<&'static str> {
+fn class(status: &str) -> Option<&'static str> {
     match status.as_bytes() {
         [first @ b'1'..=b'5', b'0'..=b'9', b'0'..=b'9'] => {
             Some(["1xx", "2xx", "3xx", "4xx", "5xx"][usize::from(first - b'1')])
@@ -27,18 +61,18 @@ pub(crate) fn class(status: &str) -> Option<&'static str> {
 }
 
 /// Words in what programs say of themselves that read pages by themselves.
-pub(super) const CRAWLERS: [&str; 10] = [
+const CRAWLERS: [&str; 10] = [
     "bot", "crawl", "spider", "slurp", "archiver", "fetcher", "monitor", "scan", "feed", "preview",
 ];
 
 /// Whether a user agent is a program that reads pages by itself, by the words that such programs name themselves with.
-pub(crate) fn crawler(agent: &str) -> &'static str {
+fn crawler(agent: &str) -> &'static str {
     let lower = agent.to_ascii_lowercase();
     if CRAWLERS.iter().any(|word| lower.contains(word)) { "crawler" } else { "no crawler" }
 }
 
 /// Browsers by what tells them, those first whose user agents name others as well.
-pub(super) const BROWSERS: [(&str, &str); 9] = [
+const BROWSERS: [(&str, &str); 9] = [
     ("Edg", "Edge"),
     ("OPR/", "Opera"),
     ("SamsungBrowser", "Samsung Internet"),
@@ -51,10 +85,10 @@ pub(super) const BROWSERS: [(&str, &str); 9] = [
 ];
 
 /// The family of those that call themselves browsers and are none of these.
-pub(super) const OTHER_BROWSER: &str = "another browser";
+const OTHER_BROWSER: &str = "another browser";
 
 /// The family of a user agent: a browser, else the first product that it names, without its version.
-pub(crate) fn family(agent: &str) -> Cow<'_, str> {
+fn family(agent: &str) -> Cow<'_, str> {
     let agent = agent.trim();
     // What names itself in brackets behind `compatible` is no browser.
     if let Some((_, rest)) = agent.split_once("compatible; ") {
