@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand, ValueEnum};
 
-use super::Pour;
+use super::pouring::Pour;
 
 /// How a table of what was measured is written.
 #[derive(Debug, Args)]
