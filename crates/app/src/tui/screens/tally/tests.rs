@@ -24,7 +24,10 @@ fn paths_and_how_long_they_take_are_a_key_away() {
     );
     // The entries of a group, and back.
     let screen = desk.keys("«enter»").screen();
-    assert!(screen.contains("path ~") && screen.contains("POST /crossings/"), "{screen}");
+    assert!(
+        screen.contains("path:template = /crossings/{n}") && screen.contains("POST /crossings/"),
+        "{screen}"
+    );
     assert!(!screen.contains("GET /crossings"), "{screen}");
 }
 
