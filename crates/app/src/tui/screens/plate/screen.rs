@@ -230,10 +230,6 @@ impl PlateView {
             if ask == view.ask {
                 view.asked.has_come();
                 view.take(chart);
-                if let Some(places) = view.drawn().map(|chart| view.places(chart)) {
-                    let within = |at: usize| at.min(places.saturating_sub(1));
-                    (view.cursor, view.begun) = (view.cursor.map(within), view.begun.map(within));
-                }
             }
             view.count(cx);
         });

@@ -63,12 +63,25 @@ impl PlateView {
         self.fit();
     }
 
-    /// Makes slices as wide as the columns of the screen.
+    /// Makes slices as wide as the columns of the screen, and leaves the cursor where it was in the whole.
     pub(super) fn fit(&mut self) {
         let columns = usize::from(super::areas::plot_area(self.area).width).max(1);
         if self.fitted.as_ref().is_none_or(|(known, _)| *known != columns) {
+            let before = self.drawn().and_then(Chart::slices).map(|slices| slices.count);
             self.fitted = self.chart.as_ref().map(|chart| (columns, chart.coarser(columns)));
+            let now = self.drawn().and_then(Chart::slices).map(|slices| slices.count);
+            if let (Some(before @ 1..), Some(now)) = (before, now) {
+                self.move_marks(|at| at * now / before);
+            }
         }
+        if let Some(places) = self.drawn().map(|chart| self.places(chart)) {
+            self.move_marks(|at| at.min(places.saturating_sub(1)));
+        }
+    }
+
+    /// Moves the cursor, and where a window was begun.
+    fn move_marks(&mut self, to: impl Fn(usize) -> usize) {
+        (self.cursor, self.begun) = (self.cursor.map(&to), self.begun.map(&to));
     }
 
     /// The chart as it is drawn.

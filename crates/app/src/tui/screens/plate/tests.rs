@@ -3,6 +3,7 @@
 use crate::{
     settings::Palette,
     tui::{
+        app::Event,
         testing::{Opened, TestDesk, on_lines},
         theme::Theme,
     },
@@ -34,6 +35,23 @@ fn a_column_is_read_with_the_cursor_and_the_sieve_is_followed() {
     desk.keys("e");
     assert_eq!(desk.left(), 3_000);
     assert_eq!(desk.keys("«esc»").app.top(), "desk");
+}
+
+#[test]
+fn the_cursor_stays_in_the_chart_when_the_terminal_changes_its_size() {
+    for kind in ["", "otook over time«enter»", "ohow took is«enter»", "op95 of took by«enter»"]
+    {
+        let mut desk = TestDesk::open((200, 50));
+        desk.keys(&format!("d{kind}«right»"));
+        desk.keys(&"«right»".repeat(200));
+        let wide = figure(&desk.screen());
+        for size in [(80, 24), (20, 8), (1, 1), (200, 50)] {
+            desk.host.size = size;
+            desk.event(Event::Resize).frame();
+        }
+        let narrow = figure(&desk.screen());
+        assert!(!wide.trim().is_empty() && !narrow.contains("a column is"), "{wide}\n{narrow}");
+    }
 }
 
 #[test]
