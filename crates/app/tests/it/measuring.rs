@@ -127,9 +127,9 @@ fn the_mornings_questions_are_answered_in_a_few_keys() {
     }
     // Its entries, and the way back.
     desk.press(&["Enter"]);
-    desk.until("the entries", |s| s.contains("path ~") && s.contains("POST /crossings/"));
+    desk.until("the entries", |s| s.contains("path:template = ") && s.contains("POST /crossings/"));
     desk.press(&["u"]);
-    desk.until("all again", |s| !s.contains("path ~"));
+    desk.until("all again", |s| !s.contains("path:template"));
     // The slowest of a path leads to its trail.
     desk.press(&["c"]);
     desk.until("the tally", |s| s.contains("p95") && first(s).is_some());
