@@ -10,6 +10,7 @@ mod explain;
 mod export;
 mod filter_page;
 mod kinds;
+mod kinds_of_values;
 mod records;
 mod requests;
 mod runs;
