@@ -55,6 +55,24 @@ fn the_figures_are_those_of_the_log() {
             assert!((got - want).abs() <= 0.01 * want, "{name}: {got} for {want} in {row}");
         }
     }
+    // The condition of each group, as it is typed, lets its entries through.
+    let passing = |condition: &str| {
+        let (_, raw, told) = told(home, &["sift", &gate, "-w", condition, "--as", "raw"]);
+        assert!(told.is_empty() || raw.is_empty(), "{condition}: {told}");
+        raw.lines().count() as u64
+    };
+    for row in &rows {
+        let condition = format!("path:template = \"{}\"", row["path"].as_str().unwrap());
+        assert_eq!(row["count"], passing(&condition), "{condition}");
+    }
+    for by in ["status:class", "user_agent:family", "user_agent:crawler"] {
+        let (_, out, _) = told(home, &["tally", &gate, "--by", by, "--as", "jsonl"]);
+        for row in json_lines(&out) {
+            let named = row.get(by).or_else(|| row.get(by.split(':').next().unwrap()));
+            let Some(text) = named.and_then(Value::as_str) else { continue };
+            assert_eq!(row["count"], passing(&format!("{by} = \"{text}\"")), "{by}: {row}");
+        }
+    }
     let counts: Vec<u64> = rows.iter().map(|row| row["count"].as_u64().unwrap()).collect();
     assert!(counts.is_sorted_by(|one, other| one >= other), "the largest first: {counts:?}");
     // Slices of time and levels, over all sources, against the record of the morning.
@@ -83,6 +101,9 @@ fn what_is_asked_wrongly_or_for_nothing_is_told() {
     let logs = morning.logs();
     for (arguments, code, message) in [
         (&["--by", "pth"][..], 1, "has pth; did you mean path?"),
+        (&["--by", "agent"], 1, "has agent; did you mean user_agent?"),
+        (&["--by", "path", "-w", "path:template < a"], 2, "a template has no order"),
+        (&["--by", "path", "-w", "path:template = /tides/{word}"], 1, "no entry is left"),
         (&["--by", "time"], 2, "length of a slice of time: 10s, 5min, 1h"),
         (&["--by", "a,b,c,d"], 2, "three things at most"),
         (&["--of", "level"], 2, "is no number"),

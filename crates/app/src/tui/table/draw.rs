@@ -7,10 +7,13 @@ use ratatui::{
 };
 
 use super::rows::{Column, Table};
-use crate::tui::{
-    shared::Shared,
-    theme::Role,
-    widgets::{put, put_right},
+use crate::{
+    present::cells,
+    tui::{
+        shared::Shared,
+        theme::Role,
+        widgets::{put, put_right},
+    },
 };
 
 /// The names of the columns: the one that orders is marked, the one under the cursor stands out.
@@ -24,11 +27,19 @@ pub(crate) fn head<V: Table>(view: &V, shared: &Shared, area: Rect, buffer: &mut
         let first = if alike { column == chosen } else { !column.is_second() };
         let sorted = column.order() == Some(by) && first;
         let title = shared.own_text(&column.title(view));
-        let title = match (sorted, descending) {
-            (true, true) => format!("{title} ↓"),
-            (true, false) => format!("{title} ↑"),
-            (false, _) => title,
+        let sign = match (sorted, descending) {
+            (true, true) => "↓",
+            (true, false) => "↑",
+            (false, _) => "",
         };
+        // A narrow column lends one cell of the gap beside it to the sign.
+        let (x, y, width) = place;
+        let (gap, place) = match cells(&title) + 2 > usize::from(width) && sorted {
+            true if column.is_number() => ("", (x.saturating_sub(1), y, width + 1)),
+            true => ("", (x, y, width + 1)),
+            false => (if sorted { " " } else { "" }, place),
+        };
+        let title = format!("{title}{gap}{sign}");
         let mut style = theme.style(if sorted { Role::Accent } else { Role::Dim });
         if column == chosen && column.order().is_some() {
             style = style.add_modifier(Modifier::UNDERLINED);

@@ -4,6 +4,7 @@ mod bad_input;
 mod made_up;
 mod random;
 mod register;
+mod tables;
 
 use cribrum_core::entry::Level;
 
