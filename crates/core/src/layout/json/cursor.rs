@@ -46,8 +46,7 @@ impl<'a> Cursor<'a> {
         self.byte(b'"')?;
         let start = self.at;
         loop {
-            let found = memchr::memchr2(b'"', b'\\', self.bytes.get(self.at..)?)?;
-            self.at += found;
+            self.at = quote_or_escape(self.bytes, self.at)?;
             if self.bytes[self.at] == b'"' {
                 self.at += 1;
                 return Some(&self.bytes[start..self.at - 1]);
@@ -200,6 +199,27 @@ impl<'a> Cursor<'a> {
     }
 }
 
+/// The first place from `at` on where a quote or a backslash stands. Most strings are shorter than a search is worth its
+/// call: eight bytes at a time, for the first few.
+fn quote_or_escape(bytes: &[u8], at: usize) -> Option<usize> {
+    const ONES: u64 = u64::from_ne_bytes([0x01; 8]);
+    const HIGH: u64 = u64::from_ne_bytes([0x80; 8]);
+    // The lowest bit of it is that of the first byte that is zero.
+    let zero = |word: u64| word.wrapping_sub(ONES) & !word & HIGH;
+    let rest = bytes.get(at..)?;
+    let (words, _) = rest.as_chunks::<8>();
+    for (number, word) in words.iter().take(5).enumerate() {
+        let word = u64::from_le_bytes(*word);
+        let found = zero(word ^ (ONES * u64::from(b'"'))) | zero(word ^ (ONES * u64::from(b'\\')));
+        if found != 0 {
+            return Some(at + number * 8 + found.trailing_zeros() as usize / 8);
+        }
+    }
+    let looked = words.len().min(5) * 8;
+    let found = memchr::memchr2(b'"', b'\\', rest.get(looked..)?)?;
+    Some(at + looked + found)
+}
+
 /// The text of a string with its escapes resolved. Lone surrogates and bytes that are no UTF-8 become
 /// the replacement character; an unknown escape stays as written.
 pub(in crate::layout) fn decode(inside: &[u8]) -> Cow<'_, str> {
@@ -256,4 +276,27 @@ fn unicode(text: &str) -> (char, &str) {
         return (character, rest.get(4..).unwrap_or_default());
     }
     (char::from_u32(first).unwrap_or(char::REPLACEMENT_CHARACTER), after)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn the_end_of_a_string_is_where_it_is(
+            text in proptest::collection::vec(prop::sample::select(b"\"\\a\x00\x80\xff!#]".to_vec()), 0..90),
+            plain in 0..90_usize,
+            at in 0..100_usize,
+        ) {
+            let bytes = [&b"x".repeat(plain)[..], &text].concat();
+            let want = bytes
+                .get(at..)
+                .and_then(|rest| rest.iter().position(|b| matches!(b, b'"' | b'\\')))
+                .map(|found| at + found);
+            prop_assert_eq!(quote_or_escape(&bytes, at), want);
+        }
+    }
 }
