@@ -69,6 +69,11 @@ pub(super) fn push(part: &str, out: &mut String) {
     }
 }
 
+/// Whether a part names the protocol of an address: `https://`.
+pub(super) fn has_scheme(part: &[u8]) -> bool {
+    memchr::memchr_iter(b':', part).any(|at| part[at..].starts_with(b"://"))
+}
+
 /// What a whole part is; `None` where it is a word, or a word with numbers in it.
 pub(super) fn of(part: &str) -> Option<Form> {
     let bytes = part.as_bytes();
@@ -84,7 +89,7 @@ pub(super) fn of(part: &str) -> Option<Form> {
         [drive, b':', b'\\', ..] if drive.is_ascii_alphabetic() => return Some(Form::Path),
         _ => {}
     }
-    if memchr::memmem::find(bytes, b"://").is_some() || is_mail(bytes) {
+    if has_scheme(bytes) || is_mail(bytes) {
         return Some(Form::Address);
     }
     if !digits {

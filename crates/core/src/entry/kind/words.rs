@@ -67,26 +67,20 @@ struct Words<'t, 'o> {
 }
 
 /// Whether a byte parts a word, whatever stands around it.
-fn parts(byte: u8) -> bool {
-    matches!(
-        byte,
-        b'(' | b')'
-            | b'['
-            | b']'
-            | b'{'
-            | b'}'
-            | b'<'
-            | b'>'
-            | b'"'
-            | b','
-            | b';'
-            | b'='
-            | b'|'
-            | b'&'
-            | b'?'
-            | b'!'
-    ) || byte.is_ascii_whitespace()
+const fn parts(byte: u8) -> bool {
+    PARTS[byte as usize]
 }
+
+const PARTS: [bool; 256] = {
+    let signs = b"()[]{}<>\",;=|&?! \t\n\x0c\r";
+    let mut parts = [false; 256];
+    let mut at = 0;
+    while at < signs.len() {
+        parts[signs[at] as usize] = true;
+        at += 1;
+    }
+    parts
+};
 
 impl<'t> Words<'t, '_> {
     fn skip_blanks(&mut self) {
@@ -160,10 +154,10 @@ impl<'t> Words<'t, '_> {
 
     /// Whether the word that begins there is a name with a value, and nothing else.
     fn is_pair(&self, start: usize) -> bool {
-        let Some((name, value)) = self.out.get(start..).and_then(|word| word.split_once('='))
-        else {
-            return false;
-        };
+        let word = self.out.get(start..).unwrap_or_default();
+        let Some(at) = memchr::memchr(b'=', word.as_bytes()) else { return false };
+        let (name, value) =
+            (word.get(..at).unwrap_or_default(), word.get(at + 1..).unwrap_or_default());
         let value = value.trim_end_matches([',', ';']);
         is_name(name.as_bytes())
             && (value.is_empty() || value.starts_with('{') && value.ends_with('}'))
@@ -243,7 +237,7 @@ impl<'t> Words<'t, '_> {
             return;
         }
         let part = &bytes[start..end];
-        let address = memchr::memmem::find(part, b"://").is_some();
+        let address = form::has_scheme(part);
         let slash = part.first() == Some(&b'/');
         // The end of an element is no path.
         if slash && bytes[..start].ends_with(b"<") {
@@ -337,9 +331,9 @@ impl<'t> Words<'t, '_> {
     /// Where the word is that comes of it.
     fn takes_unit(&mut self, before: &Range<usize>, start: usize) -> Option<Range<usize>> {
         let (last, word) = (self.out.get(before.clone())?, self.out.get(start..)?);
+        let at = before.start + last.strip_suffix(Form::Number.hole())?.len();
         let unit = word.trim_end_matches([')', ']', ',', ';', ':', '.', '!', '?']);
         let form = form::unit_word(unit.as_bytes())?;
-        let at = before.start + last.strip_suffix(Form::Number.hole())?.len();
         self.out.replace_range(at..start + unit.len(), form.hole());
         let mut from = before.start;
         // `1 min 20 s` is one duration.
