@@ -5,6 +5,7 @@
 
 mod bits;
 mod block;
+mod columns;
 mod hints;
 mod ids;
 mod levels;
@@ -12,7 +13,8 @@ mod rows;
 mod writings;
 
 pub(crate) use bits::Bits;
-pub(crate) use block::{Block, Columns, Flags, NO_TIME};
+pub(crate) use block::Block;
+pub(crate) use columns::{Columns, Flags, NO_TIME};
 pub(crate) use hints::{Counted, Half, Hints, Life, Program, Says, Start};
 pub(crate) use ids::{IdBuilder, IdColumn};
 pub(crate) use levels::Levels;
