@@ -129,4 +129,47 @@ proptest! {
         let again: BTreeMap<String, String> = turned.iter().cloned().zip(become_of(&turned)).collect();
         prop_assert_eq!(made, again);
     }
+
+    /// Each kind becomes exactly one whose condition lets it through, and what was found stays as it is when it is
+    /// looked at again.
+    #[test]
+    fn every_kind_is_of_one_that_was_found(
+        picks in proptest::collection::btree_set((0..4_usize, 0..14_usize, 0..14_usize), 1..70),
+    ) {
+        const VALUES: [&str; 14] = [
+            "{number}", "{id}", "{text}", "{size}", "{path}", "null", "(none)", "h-{number}", "h-{id}", "alice", "bob", "carol",
+            "dave", "{hidden}",
+        ];
+        let kinds: Vec<String> = picks
+            .iter()
+            .map(|(form, a, b)| (form, VALUES[*a], VALUES[*b]))
+            .map(|(form, a, b)| match form {
+                0 => format!("berth {a} is full now"),
+                1 => format!("user {a} met user {b}"),
+                2 => format!("tide={{number}}, berth {a} of {b}, done"),
+                _ => format!("GET /holds/{{n}} {a}"),
+            })
+            .collect::<BTreeSet<_>>()
+            .into_iter()
+            .collect();
+        let made = become_of(&kinds);
+        let found: BTreeSet<&str> = made.iter().map(String::as_str).collect();
+        for (kind, made) in kinds.iter().zip(&made) {
+            let lets_through = |found: &str, among: &BTreeSet<&str>| {
+                let others = among.iter().copied().filter(|other| *other != found);
+                let before = before(found, others);
+                Pattern::new(found).fits(kind)
+                    && !before.into_iter().any(|other| Pattern::new(other).fits(kind))
+            };
+            prop_assert!(Pattern::new(made).fits(kind), "{} is no {}", kind, made);
+            // Whatever stands where something is hidden may be of other kinds as well.
+            if !kind.contains("{hidden}") && !found.iter().any(|found| found.contains("{hidden}")) {
+                let of: Vec<&str> =
+                    found.iter().copied().filter(|one| lets_through(one, &found)).collect();
+                prop_assert_eq!(of, vec![made.as_str()], "{}", kind);
+            }
+        }
+        let found: Vec<String> = found.into_iter().map(str::to_owned).collect();
+        prop_assert_eq!(become_of(&found), found);
+    }
 }
