@@ -125,6 +125,8 @@ struct Seen {
     key: Option<u64>,
     /// None where it is not compared.
     field: Option<Field>,
+    /// It says something of how long an entry took.
+    times: bool,
     /// The entry that had it last, and how often.
     last: (usize, usize),
 }
@@ -199,19 +201,20 @@ impl<A: Audience> Finding<A> {
         }
     }
 
-    fn field(&mut self, at: &At<'_, A>, leaf: Leaf<'_>) {
+    fn field(&mut self, at: &At<'_, A>, leaf: Leaf<'_>, took: &mut Took) {
         let (Leaf { number, path, .. }, Some(raw)) = (leaf, leaf.value) else { return };
         if self.fields.len() <= number {
             self.fields.resize_with(number + 1, Seen::default);
         }
         let seen = &mut self.fields[number];
         if seen.key.is_none() {
-            let key = hash::of(path);
-            let own = path.rsplit('.').next().unwrap_or(path);
-            let compared = !self.full.contains(&key)
-                && !query::is_duration_name(own)
-                && !own.bytes().all(|b| b.is_ascii_digit());
-            (seen.key, seen.field) = (Some(key), compared.then(|| Field::of(By::field(path))));
+            let compared = is_compared(path, &self.full);
+            seen.key = Some(hash::of(path));
+            seen.field = compared.then(|| Field::of(By::field(path)));
+            seen.times = Took::is_told_by(path);
+        }
+        if seen.times {
+            took.look_at(path, raw);
         }
         let Some(field) = &mut seen.field else { return };
         // A field that is there several times goes by the place of its value among them.
@@ -231,6 +234,14 @@ impl<A: Audience> Finding<A> {
             self.values[number].tallied.add(at.id, at.sides, at.level);
         }
     }
+}
+
+/// Whether the values of a field are compared, where those of some are known to be too many.
+fn is_compared(path: &str, full: &Set<u64>) -> bool {
+    let own = path.rsplit('.').next().unwrap_or(path);
+    !query::is_duration_name(own)
+        && !own.bytes().all(|b| b.is_ascii_digit())
+        && !full.contains(&hash::of(path))
 }
 
 /// The number of a value; `make` makes the names of its field and itself where it is new.
@@ -271,8 +282,10 @@ impl<A: Audience> Fold for Comparing<A> {
         };
         let source = source.to_string();
         let full = || self.full.lock().unwrap_or_else(PoisonError::into_inner);
-        let mut finding = Finding::new(full().clone());
-        entries.each_telling::<A>(&mut |id, told| {
+        let known = full().clone();
+        let mut finding = Finding::new(known.clone());
+        let wanted = |path: &str| is_compared(path, &known) || Took::is_told_by(path);
+        entries.each_telling::<A>(&wanted, &mut |id, told| {
             let index = id.index();
             let at = At {
                 id,
@@ -291,8 +304,7 @@ impl<A: Audience> Fold for Comparing<A> {
             finding.now += 1;
             let mut took = Took::default();
             for leaf in told.leaves.each() {
-                took.look_at(leaf.path, leaf.value.unwrap_or_default());
-                finding.field(&at, leaf);
+                finding.field(&at, leaf, &mut took);
             }
             if let (Some(kind), Some(seconds)) = (kind, took.seconds()) {
                 let took = &mut finding.kinds[kind].1.took;

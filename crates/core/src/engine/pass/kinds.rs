@@ -27,7 +27,7 @@ pub(crate) struct Said<'s, A: Audience> {
 /// What an entry tells: what it says, and its fields, all of it as it stands in the log.
 pub(crate) struct Told<'t, A: Audience> {
     pub(crate) said: Said<'t, A>,
-    pub(crate) leaves: &'t Leaves,
+    pub(crate) leaves: &'t Leaves<'t>,
     /// One of the values of a field by its dotted path, counted from 0, as it may be shown. Cost: the entry is looked at
     /// with the veil.
     pub(crate) value: &'t dyn Fn(&str, usize) -> Option<Text<'static, A>>,
@@ -83,13 +83,15 @@ impl Entries<'_> {
             hand(id, &Said { kind: &made, logger, clean: &clean });
         })
     }
-    /// The same, with the fields that say something of their own.
+
+    /// The same, with the fields that say something of their own and whose paths are wanted.
     pub(crate) fn each_telling<A: Audience>(
         &mut self,
+        wanted: &dyn Fn(&str) -> bool,
         hand: &mut dyn FnMut(EntryId, &Told<'_, A>),
     ) -> io::Result<()> {
         let (number, block, veil) = (self.number, self.block, self.veil);
-        let (mut made, mut leaves) = (String::new(), Leaves::default());
+        let (mut made, mut leaves) = (String::new(), Leaves::wanting(wanted));
         self.each_raw(&mut |index, raw| {
             let id = EntryId::new(number, index);
             let place = block.place(index);

@@ -17,8 +17,11 @@ use crate::{
 const LONGEST: usize = 200;
 
 /// The fields of the entry that was read last. Longer values than [`LONGEST`] have no text.
-#[derive(Default)]
-pub(crate) struct Leaves {
+pub(crate) struct Leaves<'w> {
+    /// Whether fields of a path are wanted.
+    wanted: &'w dyn Fn(&str) -> bool,
+    /// The same by the number of a path.
+    is_wanted: Vec<bool>,
     /// Names and values.
     text: String,
     found: Vec<Found>,
@@ -34,7 +37,7 @@ struct Found {
     path: Range<usize>,
     value: Range<usize>,
     is_long: bool,
-    /// It is the message or the logger.
+    /// It is the message or the logger, or is not wanted.
     is_told: bool,
 }
 
@@ -62,7 +65,19 @@ enum Tells {
     Unclear,
 }
 
-impl Leaves {
+impl<'w> Leaves<'w> {
+    /// None yet, and later those whose paths are wanted.
+    pub(super) fn wanting(wanted: &'w dyn Fn(&str) -> bool) -> Self {
+        Self {
+            wanted,
+            is_wanted: Vec::new(),
+            text: String::new(),
+            found: Vec::new(),
+            names: Map::default(),
+            numbers: Map::default(),
+        }
+    }
+
     /// The fields, in the order of the log.
     pub(crate) fn each(&self) -> impl Iterator<Item = Leaf<'_>> {
         let text = |span: &Range<usize>| self.text.get(span.clone()).unwrap_or_default();
@@ -82,7 +97,7 @@ impl Leaves {
                 Role::Time | Role::Level | Role::Message | Role::Logger | Role::Id(_)
             );
             if let Some(value) = field.value.text().filter(|_| !told) {
-                let number = self.number(hash::of(path));
+                let number = self.number(path, hash::of(path));
                 self.push(number, path, value);
             }
         });
@@ -100,7 +115,7 @@ impl Leaves {
         if block.shared(index).is_some() {
             self.clear();
             return block.member_fields(index, raw, &mut |path, value| {
-                let number = self.number(hash::of(path));
+                let number = self.number(path, hash::of(path));
                 self.push(number, path, value);
             });
         }
@@ -124,12 +139,12 @@ impl Leaves {
             let named = key ^ u64::from(id.bits()) ^ (name.own.len() as u64) << 8;
             let known = self.names.get(&named).copied();
             let (tells, number) = known.unwrap_or_else(|| {
-                let told = (Tells::of(id, name), self.number(key));
+                let told = (Tells::of(id, name), self.number(name.path, key));
                 self.names.insert(named, told);
                 told
             });
             let field = match tells {
-                Tells::Field => true,
+                Tells::Field => self.is_wanted[number],
                 Tells::Speaks => {
                     clear &= !spot.written.is_empty();
                     true
@@ -187,7 +202,7 @@ impl Leaves {
 
     /// Holds what was taken by values against the entry read in full.
     pub(super) fn check(&self, entry: &Entry<'_>) {
-        let mut full = Self::default();
+        let mut full = Self::wanting(self.wanted);
         full.of_entry(entry);
         let own = |leaves: &Self| {
             leaves.each().map(|leaf| format!("{}={:?}", leaf.path, leaf.value)).collect::<Vec<_>>()
@@ -200,12 +215,16 @@ impl Leaves {
         self.found.clear();
     }
 
-    fn number(&mut self, key: u64) -> usize {
+    fn number(&mut self, path: &str, key: u64) -> usize {
         let next = self.numbers.len();
-        *self.numbers.entry(key).or_insert(next)
+        *self.numbers.entry(key).or_insert_with(|| {
+            self.is_wanted.push((self.wanted)(path));
+            next
+        })
     }
 
     fn push(&mut self, number: usize, path: &str, value: &str) {
+        let is_told = !self.is_wanted[number];
         let start = self.text.len();
         self.text.push_str(path);
         let middle = self.text.len();
@@ -215,7 +234,7 @@ impl Leaves {
             self.text.push_str(value);
         }
         let value = middle..self.text.len();
-        self.found.push(Found { number, path: start..middle, value, is_long, is_told: false });
+        self.found.push(Found { number, path: start..middle, value, is_long, is_told });
     }
 }
 

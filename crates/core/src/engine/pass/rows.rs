@@ -294,12 +294,14 @@ pub(crate) struct Took {
 }
 
 impl Took {
-    /// Takes in what a field of this path says.
+    /// Whether a field of this path says something of how long it took.
+    pub(crate) fn is_told_by(path: &str) -> bool {
+        is_part_of_took(path.rsplit('.').next().unwrap_or(path))
+    }
+
+    /// Takes in what a field of such a path says.
     pub(crate) fn look_at(&mut self, path: &str, text: &str) {
-        let own = path.rsplit('.').next().unwrap_or(path);
-        if is_part_of_took(own) {
-            self.look(own, text);
-        }
+        self.look(path.rsplit('.').next().unwrap_or(path), text);
     }
 
     /// What comes of it.
