@@ -121,6 +121,12 @@ impl By {
         })
     }
 
+    /// The paths under which a field is compared in the shorter forms that its values may have.
+    pub fn shaped(path: &str) -> impl Iterator<Item = Path> + '_ {
+        let shapes = shapes_of(path).iter().filter(|shape| **shape != Shape::Whole);
+        shapes.map(|shape| Path::Shaped { path: path.to_owned(), shape: *shape })
+    }
+
     /// The same with the values of its field in the next form that they may have.
     #[must_use]
     pub fn reshaped(&self) -> Self {

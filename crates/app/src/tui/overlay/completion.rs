@@ -3,6 +3,7 @@
 use cribrum_core::{
     engine::{Lens, Survey},
     query::{self, Expr, Hole, Literal, Path, Slot},
+    tally::{By, Shape},
 };
 use ratatui::{buffer::Buffer, layout::Rect};
 
@@ -187,6 +188,18 @@ impl Completion {
     }
 }
 
+/// What the values of a field are in a shorter form.
+fn note_of(path: &Path) -> &'static str {
+    let Path::Shaped { shape, .. } = path else { return "" };
+    match shape {
+        Shape::Whole => "",
+        Shape::Template => "without numbers and ids",
+        Shape::Class => "2xx, 4xx, 5xx",
+        Shape::Family => "the program",
+        Shape::Crawler => "crawler, no crawler",
+    }
+}
+
 fn candidates(hole: &Hole, survey: Option<&Survey>, marks: &[String]) -> Vec<Item> {
     let plain = |(text, note): &(&str, &str)| Item {
         text: (*text).to_owned(),
@@ -206,7 +219,17 @@ fn candidates(hole: &Hole, survey: Option<&Survey>, marks: &[String]) -> Vec<Ite
             match hole.typed.is_empty() {
                 // The fields say more of this log than the parts that every log has.
                 true => fields.chain(parts).chain(words.iter().map(plain)).collect(),
-                false => parts.chain(fields).chain(words.iter().map(plain)).collect(),
+                false => {
+                    let shaped = found().flat_map(|(name, _)| {
+                        By::shaped(name.as_str()).map(|path| Item {
+                            text: path.to_string(),
+                            note: note_of(&path).to_owned(),
+                            count: None,
+                        })
+                    });
+                    let words = words.iter().map(plain);
+                    parts.chain(fields).chain(shaped).chain(words).collect()
+                }
             }
         }
         Slot::Operator(_) => OPERATORS.iter().map(plain).collect(),

@@ -91,6 +91,28 @@ fn the_prompt_completes_names_operators_values_and_units() {
 }
 
 #[test]
+fn shorter_forms_of_values_are_completed_as_well() {
+    let mut desk = TestDesk::open((120, 30));
+    let screen = desk.keys("spath:").screen();
+    assert!(
+        screen.contains("path:template") && screen.contains("without numbers and ids"),
+        "{screen}"
+    );
+    desk.keys("«tab» = ");
+    let screen = desk.screen();
+    assert!(screen.contains("/crossings/{n}/seats"), "{screen}");
+    desk.keys("/crossings/{n}/«tab»«enter»");
+    assert_eq!(desk.meshes(), ["path:template = /crossings/{n}/seats"]);
+    assert!(desk.left() > 0 && desk.left() < 3_000, "{}", desk.left());
+    desk.keys("ususer_a«tab»«tab»");
+    let prompt = desk.app.prompt().unwrap_or_default().to_owned();
+    assert!(["user_agent", "user_agent:family"].contains(&prompt.as_str()), "{prompt}");
+    desk.keys("«esc»spth:template = x");
+    let screen = desk.screen();
+    assert!(screen.contains("no entry seen has `pth`; did you mean path?"), "{screen}");
+}
+
+#[test]
 fn what_was_typed_comes_back_and_secrets_do_not() {
     let mut desk = TestDesk::open((120, 30));
     desk.keys("slevel >= warn«enter»sstatus >= 500«enter»us«up»");
