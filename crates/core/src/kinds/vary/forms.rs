@@ -5,8 +5,7 @@ use std::{borrow::Cow, collections::HashMap};
 use crate::entry::kind::{Dressed, Form, joined_hole, split_hole};
 
 /// Words for a value that is not there.
-const NOTHING: [&str; 9] =
-    ["null", "nil", "none", "None", "undefined", "NULL", "N/A", "n/a", "<null>"];
+const NOTHING: [&str; 8] = ["null", "nil", "none", "None", "undefined", "NULL", "N/A", "n/a"];
 
 /// Each of some kinds with the forms of all that differ from it in nothing but what their holes hold.
 pub(super) fn joined(kinds: &[&str]) -> Vec<String> {
@@ -37,7 +36,7 @@ pub(super) fn joined(kinds: &[&str]) -> Vec<String> {
 }
 
 /// The words of a kind, whatever its holes hold. Of a kind that has no words, all that it is.
-pub(super) fn without_forms(kind: &str) -> String {
+fn without_forms(kind: &str) -> String {
     let constant = kind.split(' ').any(|word| is_constant(word) || word.contains('='));
     if !constant {
         // Digits alone are an id by chance; where nothing stands beside them, they are what they are.
@@ -74,7 +73,8 @@ pub(super) fn joined_text<'k>(kind: &'k str, other: &str) -> Cow<'k, str> {
     if made == kind { Cow::Borrowed(kind) } else { Cow::Owned(made) }
 }
 
-pub(super) fn joined_word<'w>(one: &'w str, other: &'w str) -> Cow<'w, str> {
+/// A word with the forms of another that has the same letters around its holes.
+fn joined_word<'w>(one: &'w str, other: &'w str) -> Cow<'w, str> {
     if one == other || Dressed::of(one).is_any() {
         return Cow::Borrowed(one);
     }

@@ -32,6 +32,7 @@ use crate::entry::kind::{Dressed, Form, Pattern};
 
 /// How often it is looked for further words that vary.
 const ROUNDS: usize = 3;
+
 /// What each of some kinds becomes; `None` where it stays as it is. The kinds are different ones.
 pub(crate) fn holes_for_words(kinds: &[&str]) -> Vec<Option<Box<str>>> {
     let joined = joined(kinds);
