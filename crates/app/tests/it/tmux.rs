@@ -32,7 +32,21 @@ impl Terminal {
             home.display()
         );
         let conf = conf.display().to_string();
-        terminal.tmux(&["-f", &conf, "new-session", "-d", "-x", &width, "-y", &height, &shell]);
+        // What is saved under a bare name must not land among the sources.
+        let folder = home.display().to_string();
+        terminal.tmux(&[
+            "-f",
+            &conf,
+            "new-session",
+            "-d",
+            "-x",
+            &width,
+            "-y",
+            &height,
+            "-c",
+            &folder,
+            &shell,
+        ]);
         terminal
     }
 
