@@ -2,7 +2,7 @@
 
 use std::{
     collections::BTreeMap,
-    path::{Path, PathBuf},
+    path::{Component, Path, PathBuf},
 };
 
 use serde::Deserialize;
@@ -32,6 +32,24 @@ pub(crate) struct Code {
 }
 
 impl Table {
+    /// What of the table a file beside the logs may say, whoever wrote it: nothing that is run, and no place outside
+    /// its own folder. Gives the keys that are left out.
+    pub(super) fn limit(&mut self) -> Vec<&'static str> {
+        let within = |path: &Path| {
+            path.components().all(|part| matches!(part, Component::Normal(_) | Component::CurDir))
+                && !path.starts_with("~")
+        };
+        let before = (self.roots.len(), self.rewrite.len());
+        self.roots.retain(|root| within(root));
+        self.rewrite.retain(|_, here| within(Path::new(here)));
+        let left_out = [
+            ("editor", self.editor.take().is_some()),
+            ("roots outside its folder", self.roots.len() < before.0),
+            ("rewrite to outside its folder", self.rewrite.len() < before.1),
+        ];
+        left_out.into_iter().filter(|(_, is)| *is).map(|(what, _)| what).collect()
+    }
+
     /// With roots from the folder of the file that they stand in.
     pub(super) fn code(self, file: &Path) -> Code {
         Code {

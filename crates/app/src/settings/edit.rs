@@ -1,6 +1,10 @@
 //! Changes of files of settings. What a person has written in them stays as it is: comments, order and quotes.
 
-use std::{fs, io, path::Path};
+use std::{
+    fs, io,
+    path::Path,
+    time::{Duration, Instant},
+};
 
 use toml_edit::{Array, ArrayOfTables, DocumentMut, InlineTable, Item, Table, value};
 
@@ -130,7 +134,9 @@ fn change(path: &Path, name: &str, change: impl FnOnce(&mut ArrayOfTables)) -> i
     if let Some(folder) = path.parent().filter(|folder| !folder.as_os_str().is_empty()) {
         fs::create_dir_all(folder)?;
     }
-    let text = match fs::read_to_string(path) {
+    // Held until the file is written: another desk may keep something at the same moment.
+    let _lock = locked(path)?;
+    let text = match super::text_of(path) {
         Ok(text) => text,
         Err(error) if error.kind() == io::ErrorKind::NotFound => String::new(),
         Err(error) => return Err(error),
@@ -155,10 +161,48 @@ fn change(path: &Path, name: &str, change: impl FnOnce(&mut ArrayOfTables)) -> i
     crate::output::write_file(path, document.to_string().as_bytes())
 }
 
+/// The longest wait for another desk to have written the same file.
+const PATIENCE: Duration = Duration::from_secs(5);
+
+/// Locks the folder of a file for changes of its settings. The file itself can't be locked, since a new one takes its
+/// place; a lock file would lie about for ever.
+fn locked(path: &Path) -> io::Result<fs::File> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let folder = fs::File::open(folder.unwrap_or(Path::new(".")))?;
+    let begun = Instant::now();
+    loop {
+        match folder.try_lock() {
+            Ok(()) => return Ok(folder),
+            Err(fs::TryLockError::Error(error)) if error.kind() == io::ErrorKind::Unsupported => {
+                return Ok(folder);
+            }
+            Err(fs::TryLockError::Error(error)) => return Err(error),
+            Err(fs::TryLockError::WouldBlock) if begun.elapsed() > PATIENCE => {
+                return Err(io::Error::other("another program keeps its folder locked"));
+            }
+            Err(fs::TryLockError::WouldBlock) => std::thread::sleep(Duration::from_millis(5)),
+        }
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
     use std::path::PathBuf;
+
+    #[test]
+    fn what_many_keep_at_the_same_moment_is_all_there() {
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("cribrum.toml");
+        std::thread::scope(|scope| {
+            for at in 0..8 {
+                let file = &file;
+                scope.spawn(move || keep(&kept(&format!("sieve {at}"), &["a"], file)).unwrap());
+            }
+        });
+        let text = fs::read_to_string(&file).unwrap();
+        assert_eq!(super::super::read(&text, &file, true).unwrap().sieves.len(), 8, "{text}");
+    }
 
     fn kept(name: &str, meshes: &[&str], file: &Path) -> Kept {
         Kept {

@@ -13,7 +13,8 @@ pub(crate) fn read(folders: &Folders) -> Vec<(String, String)> {
 }
 
 fn read_from(path: &Path) -> Vec<(String, String)> {
-    let text = fs::read(path).unwrap_or_default();
+    let file = fs::metadata(path).is_ok_and(|meta| meta.is_file());
+    let text = if file { fs::read(path).unwrap_or_default() } else { Vec::new() };
     let text = String::from_utf8_lossy(&text);
     let line = |line: &str| {
         let (prompt, text) = line.split_once('\t')?;

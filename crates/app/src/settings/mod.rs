@@ -30,6 +30,10 @@
 //! bell = true
 //! title = true
 //! ```
+//!
+//! A file beside the logs may be anybody's. It can teach layouts, ids and kinds, keep sieves, name roots within its own
+//! folder, and add to what the veil hides. It can't name a program to run, a place outside its folder, or a secret that
+//! is to be shown: `code::Table::limit` and `veil::Table::decided` leave that out.
 
 mod code;
 mod edit;
@@ -43,7 +47,7 @@ mod veil;
 mod veil_key;
 
 use std::{
-    fs,
+    fs, io,
     path::{Path, PathBuf},
     sync::Arc,
 };
@@ -120,6 +124,10 @@ pub(crate) struct Settings {
     pub(crate) code: Code,
     /// What the veil hides; the user's own decisions hold last.
     pub(crate) veil: Decided,
+    /// The files beside the logs that are in force.
+    pub(crate) beside: Vec<PathBuf>,
+    /// What of them is left out, and why.
+    pub(crate) left_out: Vec<String>,
 }
 
 impl Settings {
@@ -146,9 +154,9 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
     files.extend(own.clone().filter(|own| !files.contains(own)));
     let mut found = Settings::default();
     for file in files {
-        let text = match fs::read_to_string(&file) {
+        let text = match text_of(&file) {
             Ok(text) => text,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => continue,
+            Err(error) if error.kind() == io::ErrorKind::NotFound => continue,
             Err(error) => return Err(format!("{}: can't be read: {error}", file.display())),
         };
         let is_own = own.as_ref() == Some(&file);
@@ -161,6 +169,10 @@ pub(crate) fn load(sources: &[PathBuf], folders: &Folders) -> Result<Settings, S
         found.watch = found.watch.or(more.watch);
         found.code.add(more.code);
         found.veil.add(more.veil);
+        found.left_out.extend(more.left_out);
+        if !is_own {
+            found.beside.push(file);
+        }
     }
     Ok(found)
 }
@@ -172,10 +184,42 @@ fn read(text: &str, file: &Path, own: bool) -> Result<Settings, (usize, String)>
     let sieves: Result<_, _> =
         config.sieve.iter().map(|table| table.kept(file.to_owned())).collect();
     let kinds: Result<_, _> = config.kind.iter().map(kinds::Table::named).collect();
-    let code = config.code.map(|table| table.code(file)).unwrap_or_default();
+    let mut table = config.code.unwrap_or_default();
+    let left_out = if own { Vec::new() } else { table.limit() };
+    let left_out = left_out.iter().map(|what| {
+        format!("{}: [code] {what} is left out; only your own settings may say it", file.display())
+    });
+    let left_out = left_out.collect();
+    let code = table.code(file);
     let veil = config.veil.map(|table| table.decided(file, own)).transpose()?.unwrap_or_default();
     let (ids, watch) = (ids::declared(&config.ids)?, config.watch);
-    Ok(Settings { layouts: layouts?, ids, sieves: sieves?, kinds: kinds?, watch, code, veil })
+    Ok(Settings {
+        layouts: layouts?,
+        ids,
+        sieves: sieves?,
+        kinds: kinds?,
+        watch,
+        code,
+        veil,
+        left_out,
+        ..Settings::default()
+    })
+}
+
+/// Bytes of a file of settings: one that has more is none.
+const MOST_BYTES: u64 = 8 << 20;
+
+/// The text of a file of settings. Opening a pipe without a writer would wait for ever, so what a path leads to is
+/// looked at first.
+pub(super) fn text_of(path: &Path) -> io::Result<String> {
+    let meta = fs::metadata(path)?;
+    if !meta.is_file() {
+        return Err(io::Error::new(io::ErrorKind::InvalidInput, "it is no regular file"));
+    }
+    if meta.len() > MOST_BYTES {
+        return Err(io::Error::new(io::ErrorKind::FileTooLarge, "it has more than 8 MiB"));
+    }
+    fs::read_to_string(path)
 }
 
 /// A mistake with its file, line and column, and the line itself.

@@ -70,6 +70,49 @@ fn the_files_beside_the_logs_are_read_once_each() {
 }
 
 #[test]
+fn a_file_beside_the_logs_runs_nothing_and_leads_nowhere_else() {
+    let text = |roots: &str| format!("[code]\neditor = \"sh -c evil\"\nroots = [{roots}]\n");
+    let shared = |text: &str| read(text, Path::new("/logs/cribrum.toml"), false).unwrap();
+    let found = shared(&text("\"booking\", \"/etc\", \"../up\", \"~/x\", \"./a/../../b\""));
+    assert_eq!(found.code.editor, None);
+    assert_eq!(found.code.roots, [PathBuf::from("/logs/booking")]);
+    let told = found.left_out.join("\n");
+    assert!(
+        told.contains("[code] editor is left out; only your own settings may say it"),
+        "{told}"
+    );
+    assert!(told.contains("roots outside its folder"), "{told}");
+    let rewrite =
+        "[code]\nrewrite = { \"/app\" = \"src\", \"/lib\" = \"/etc\", \"/x\" = \"../y\" }\n";
+    let found = shared(rewrite);
+    assert_eq!(found.code.rewrite, [("/app".to_owned(), "src".to_owned())]);
+    assert_eq!(found.left_out.len(), 1);
+    let own = read(&text("\"/etc\""), Path::new("/home/cribrum.toml"), true).unwrap();
+    assert_eq!((own.code.editor.as_deref(), own.left_out.len()), (Some("sh -c evil"), 0));
+    for weaker in ["keep = [\"email\"]", "shorten = [\"token\"]", "key = \"team.key\""] {
+        let refused = read(&format!("[veil]\n{weaker}\n"), Path::new("x"), false);
+        assert!(refused.is_err_and(|(_, why)| why.contains("never less")), "{weaker}");
+    }
+    assert!(shared("[watch]\nbell = false\n").left_out.is_empty());
+}
+
+#[test]
+fn a_settings_path_that_is_no_file_is_told_at_once() {
+    let folder = tempfile::tempdir().unwrap();
+    let pipe = folder.path().join(NAME);
+    assert!(std::process::Command::new("mkfifo").arg(&pipe).status().unwrap().success());
+    let error = load(&[folder.path().to_owned()], &Folders::default()).unwrap_err();
+    assert!(error.contains("can't be read: it is no regular file"), "{error}");
+    assert!(
+        keep(&Kept {
+            file: pipe,
+            ..Kept::of("a", &Default::default(), str::to_owned, vec![], "x".into())
+        })
+        .is_err()
+    );
+}
+
+#[test]
 fn sieves_are_kept_and_read_again() {
     use cribrum_core::{
         entry::Level,

@@ -13,20 +13,32 @@ use cribrum_core::veil::Veil;
 use super::{folders::Folders, veil::Decided};
 
 /// The veil with the user's key, or with one made of a file that people share, and with what was decided. Where the
-/// user's key can't be kept, one for this run is made.
+/// user's key can't be kept, one for this run is made; a note says so.
 ///
 /// # Errors
 ///
 /// A file that is named and can't be read, or has fewer than sixteen bytes.
-pub(crate) fn veil(folders: &Folders, decided: &Decided) -> Result<Veil, String> {
+pub(crate) fn veil(folders: &Folders, decided: &Decided) -> Result<(Veil, Option<String>), String> {
+    let mut note = None;
     let key = match &decided.key {
         Some(file) => shared(file).map_err(|error| format!("{}: {error}", file.display()))?,
         None => {
-            let kept = folders.veil_key().and_then(|path| read_or_make(&path).ok());
-            kept.unwrap_or_else(|| random().unwrap_or_default())
+            let kept = match folders.veil_key() {
+                Some(path) => {
+                    read_or_make(&path).map_err(|error| format!("{}: {error}", path.display()))
+                }
+                None => Err("there is no home folder".to_owned()),
+            };
+            kept.unwrap_or_else(|why| {
+                note = Some(format!(
+                    "the key of the stand-ins can't be kept, so that a secret has another stand-in in each run: {why}"
+                ));
+                random().unwrap_or_default()
+            })
         }
     };
-    Ok(Veil::new(key).with_policy(decided.policy()).with_rules(decided.rules.clone()))
+    let veil = Veil::new(key).with_policy(decided.policy()).with_rules(decided.rules.clone());
+    Ok((veil, note))
 }
 
 /// A key out of all bytes of a file.
@@ -63,6 +75,9 @@ fn read_or_make(path: &Path) -> io::Result<[u8; 16]> {
 }
 
 fn read(path: &Path) -> io::Result<[u8; 16]> {
+    if !fs::metadata(path)?.is_file() {
+        return Err(io::Error::new(io::ErrorKind::InvalidInput, "it is no regular file"));
+    }
     let mut key = [0; 16];
     fs::File::open(path)?.read_exact(&mut key)?;
     Ok(key)

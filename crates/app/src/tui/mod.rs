@@ -52,6 +52,10 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     runtime::signals(runtime.events(), runtime::give_up)?;
     let mut shared = Shared::new(runtime.setup(), runtime.snapshot(), theme);
     shared.typed.past = past;
+    if let Some(first) = shared.settings.left_out.first() {
+        let first = first.clone();
+        shared.warn(first);
+    }
     let mut app = App::new(shared, screens::REGISTER);
     let mut terminal = Terminal::open()?;
     runtime::input(runtime.events())?;

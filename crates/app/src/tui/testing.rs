@@ -200,9 +200,11 @@ impl TestDesk {
             palette: Palette::Dusk,
             follow: false,
             settings: Settings::default(),
-            veil: match crate::settings::veil(&folders, &crate::settings::Decided::default()) {
-                Ok(veil) if opened.reveals => veil.allowing_reveal(),
-                veil => veil.unwrap(),
+            veil: match crate::settings::veil(&folders, &crate::settings::Decided::default())
+                .unwrap()
+            {
+                (veil, _) if opened.reveals => veil.allowing_reveal(),
+                (veil, _) => veil,
             },
             folders,
             here: home.path().to_owned(),

@@ -23,8 +23,14 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
     x += put(buffer, x, area.y, area.width / 4, &shared.title, text(Role::Text)) + 1;
     let sources = shared.snapshot.sources.len();
     let label = counted(sources, "source");
-    x += put(buffer, x, area.y, 14, &label, band) + 3;
+    x += put(buffer, x, area.y, 14, &label, band);
     let wide = area.width >= 110;
+    if !shared.settings.beside.is_empty() {
+        // Whoever wrote it decides how these logs are read.
+        let name = if wide { " + cribrum.toml" } else { " + toml" };
+        x += put(buffer, x, area.y, 15, name, text(Role::Slow));
+    }
+    x += 3;
     let state = if wide { x.max(area.width * 3 / 8) } else { x };
     let progress = shared.snapshot.progress;
     let ordering = desk.order.as_ref().and_then(Order::percent);
