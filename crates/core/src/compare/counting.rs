@@ -14,7 +14,7 @@ use crate::{
         Pass, Snapshot,
         pass::{Entries, Fold, Growing, Leaf, Told, Took},
     },
-    entry::{Level, Severity, Shape, kind::without_stand_ins, shaped},
+    entry::{Level, Severity, Shape, shaped},
     hash::{self, Map, Set},
     kinds::holes_for_words,
     query,
@@ -125,6 +125,8 @@ struct Seen {
     key: Option<u64>,
     /// None where it is not compared.
     field: Option<Field>,
+    /// A value of it was taken in, with its name.
+    named: bool,
     /// It says something of how long an entry took.
     times: bool,
     /// The entry that had it last, and how often.
@@ -180,9 +182,7 @@ impl<A: Audience> Finding<A> {
             return None;
         }
         let number = *self.known.entry(hash::of(at.told.said.kind)).or_insert_with(|| {
-            let text = (at.told.said.clean)(at.told.said.kind);
-            let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
-            self.kinds.push((text, Tallied::default()));
+            self.kinds.push(((at.told.said.clean_kind)(), Tallied::default()));
             self.kinds.len() - 1
         });
         self.kinds[number].1.add(at.id, at.sides, at.level);
@@ -221,9 +221,10 @@ impl<A: Audience> Finding<A> {
         let place = if seen.last.0 == self.now { seen.last.1 } else { 0 };
         seen.last = (self.now, place + 1);
         let shape = field.shape;
-        let first = field.values.is_empty();
+        let (first, named) = (!seen.named, &mut seen.named);
         let make = || {
             let text = (at.told.value)(path, place)?;
+            *named = true;
             let made = shaped(shape, text.as_str()).into_owned();
             // A field's name is looked at once.
             let name =

@@ -7,7 +7,7 @@ use super::{
     pass::{self, Entries, Fold, Pass, Selection},
 };
 use crate::{
-    entry::{Level, ids, kind, shaped},
+    entry::{Level, ids, shaped},
     query::Path,
     store::{EntryId, Rows},
     veil::{Audience, Desk, Fields, PartValue, Text, Veiled},
@@ -76,12 +76,8 @@ impl<A: Audience> Survey<A> {
                 Self::default()
             }
             Path::Kind => Self::of(snapshot, pass, &|entries, found| {
-                entries.each(&mut |id, entry, veiled: &Veiled<'_, '_, A>| {
-                    let kind = veiled.text(kind::of(entry).into());
-                    found.add(
-                        id,
-                        &kind.made_into(kind::without_stand_ins(kind.as_str()).into_owned()),
-                    );
+                entries.each(&mut |id, _, veiled: &Veiled<'_, '_, A>| {
+                    found.add(id, &veiled.kind());
                 })
             })?,
             Path::Logger => Self::of(snapshot, pass, &|entries, found| {

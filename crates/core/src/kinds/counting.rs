@@ -9,7 +9,7 @@ use crate::{
         Of, Pass, Snapshot,
         pass::{self, Entries, Fold, Growing},
     },
-    entry::{Severity, kind::without_stand_ins},
+    entry::Severity,
     hash::{self, Map},
     veil::{Audience, Text},
 };
@@ -95,11 +95,9 @@ impl<A: Audience> Fold for Counting<A> {
             }
             let time = block.time(id.index());
             let time = (time != crate::store::NO_TIME).then_some(time);
-            let (number, loggers) = known.entry(hash::of(said.kind)).or_insert_with(|| {
-                let text = (said.clean)(said.kind);
-                let text = text.made_into(without_stand_ins(text.as_str()).into_owned());
-                (part.number(text, id), Vec::new())
-            });
+            let (number, loggers) = known
+                .entry(hash::of(said.kind))
+                .or_insert_with(|| (part.number((said.clean_kind)(), id), Vec::new()));
             let kind = &mut part.kinds[*number];
             if let Some(logger) = said.logger {
                 let name = hash::of(logger);

@@ -9,7 +9,7 @@ use super::{
     found::{Found, Mark, Number},
     layers, lossy, names, scan, value,
 };
-use crate::entry::{Entry, Field};
+use crate::entry::{Entry, Field, kind};
 
 /// Secrets this long are hidden wherever they occur in their entry.
 pub(super) const SPREADS: usize = 6;
@@ -84,6 +84,20 @@ impl<'e, 'a, A: Audience> Veiled<'e, 'a, A> {
 
     pub(crate) fn message(&self) -> Text<'e, A> {
         self.text(Cow::Borrowed(&self.entry.message))
+    }
+
+    /// What the entry says without its variable parts, and without what is hidden.
+    pub(crate) fn kind(&self) -> Text<'static, A> {
+        let made = match &self.secrets {
+            None => kind::of(self.entry),
+            Some(_) => kind::hiding(self.entry, &|text| {
+                self.hide_in(Cow::Borrowed(text), None).as_str().to_owned().into()
+            }),
+        };
+        // Names and values that the entry has apart stand side by side in it: `GET /reset {hidden}`. A hole behind the name
+        // of a secret becomes a stand-in, and a hole again.
+        let text = self.text(Cow::Owned(made));
+        text.made_into(kind::without_stand_ins(text.as_str()).into_owned())
     }
 
     pub(crate) fn body(&self) -> Option<Text<'e, A>> {

@@ -22,6 +22,8 @@ pub(crate) struct Said<'s, A: Audience> {
     pub(crate) logger: Option<&'s str>,
     /// A text of the entry as it may be shown. Cost: the entry is looked at with the veil.
     pub(crate) clean: &'s dyn Fn(&str) -> Text<'static, A>,
+    /// Its kind as it may be shown, at the same cost.
+    pub(crate) clean_kind: &'s dyn Fn() -> Text<'static, A>,
 }
 
 /// What an entry tells: what it says, and its fields, all of it as it stands in the log.
@@ -70,8 +72,13 @@ impl Entries<'_> {
                     let entry = block.entry(index, raw);
                     veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
                 };
+                let clean_kind = || {
+                    let entry = block.entry(index, raw);
+                    veil.over::<A>(&entry, Some(place)).kind()
+                };
                 let logger = gist.logger.as_deref();
-                hand(id, &Said { kind: &made, logger, clean: &clean });
+                let (clean, clean_kind) = (&clean, &clean_kind);
+                hand(id, &Said { kind: &made, logger, clean, clean_kind });
                 return;
             }
             let entry = block.entry(index, raw);
@@ -79,8 +86,10 @@ impl Entries<'_> {
             let clean = |text: &str| {
                 veil.over::<A>(&entry, Some(place)).text(Cow::Borrowed(text)).into_owned()
             };
+            let clean_kind = || veil.over::<A>(&entry, Some(place)).kind();
             let logger = entry.logger.as_deref();
-            hand(id, &Said { kind: &made, logger, clean: &clean });
+            let (clean, clean_kind) = (&clean, &clean_kind);
+            hand(id, &Said { kind: &made, logger, clean, clean_kind });
         })
     }
 
@@ -132,7 +141,9 @@ impl Entries<'_> {
                 });
                 found
             };
-            let said = Said { kind: &made, logger, clean: &clean };
+            let clean_kind = || veiled().kind();
+            let (clean, clean_kind) = (&clean, &clean_kind);
+            let said = Said { kind: &made, logger, clean, clean_kind };
             hand(id, &Told { said, leaves: &leaves, value: &value });
         })
     }

@@ -32,21 +32,59 @@ pub(crate) fn of(entry: &Entry<'_>) -> String {
 
 /// Adds the kind of an entry to a text.
 pub(crate) fn push(entry: &Entry<'_>, out: &mut String) {
+    push_of(entry, &|text| Cow::Borrowed(text), out);
+}
+
+/// The kind of an entry that has something to hide: `hide` puts stand-ins in the place of what must be hidden in a text of
+/// the entry. Words that hold a part of it are made of the text with stand-ins, so that nothing of a secret is taken for a
+/// constant word: `password: Gertrude1987` is of the kind `password: {hidden}`. All other words are those of the entry as it
+/// stands, since conditions judge that.
+pub(crate) fn hiding(entry: &Entry<'_>, hide: &dyn Fn(&str) -> Cow<'_, str>) -> String {
+    let (plain, mut veiled) = (of(entry), String::new());
+    push_of(entry, &|text| Cow::Owned(hide(text).into_owned()), &mut veiled);
+    let veiled = without_stand_ins(&veiled);
+    let words = |kind: &str| kind.split(' ').count();
+    if words(&plain) != words(&veiled) {
+        return veiled.into_owned();
+    }
+    let pairs = plain.split(' ').zip(veiled.split(' '));
+    let kept = pairs.map(|(plain, veiled)| if is_within(plain, veiled) { plain } else { veiled });
+    kept.collect::<Vec<_>>().join(" ")
+}
+
+/// Whether what stands in a word beside its holes stands beside the holes of another word too.
+fn is_within(plain: &str, veiled: &str) -> bool {
+    let (mut rest, mut within) = (plain, veiled.replace(Form::Hidden.hole(), "\0"));
+    loop {
+        let (constant, after) = match split_hole(rest) {
+            Some((before, _, after)) => (before, Some(after)),
+            None => (rest, None),
+        };
+        let Some(at) = within.find(constant) else { return false };
+        within.drain(..at + constant.len());
+        match after {
+            Some(after) => rest = after,
+            None => return true,
+        }
+    }
+}
+
+fn push_of(entry: &Entry<'_>, shown: &dyn Fn(&str) -> Cow<'_, str>, out: &mut String) {
     if let Some(template) = kept_template(entry) {
-        push_kept(template, out);
+        push_kept(&shown(template), out);
         return;
     }
     let field = |name: &str| entry.fields.iter().find(|field| field.name == name)?.value.text();
     if (entry.message_derived || entry.message.is_empty())
         && let (Some(method), Some(path)) = (field("method"), field("path"))
     {
-        push_request(method, path, out);
+        push_request(&shown(method), &shown(path), out);
         return;
     }
-    push_message(&entry.message, out);
+    push_message(&shown(&entry.message), out);
     if out.is_empty()
-        && let Some(line) =
-            entry.body.as_deref().and_then(|body| body.lines().find(|line| !line.trim().is_empty()))
+        && let Some(body) = entry.body.as_deref()
+        && let Some(line) = shown(body).lines().find(|line| !line.trim().is_empty())
     {
         push_message(line, out);
     }
