@@ -15,10 +15,10 @@ use super::{
 };
 use crate::{
     guard,
-    ingest::{Done, Place, Task, Ticket, Wanted, discover},
-    query::{Beside, Predicate},
+    ingest::{Done, KnownFiles, Place, Task, Ticket, Wanted, discover},
+    query::{Beside, Judged, Predicate},
     source::Source,
-    store::{Bits, Block, Blocks},
+    store::{Block, Blocks},
     veil::Veil,
 };
 
@@ -26,7 +26,7 @@ pub(super) enum Job {
     /// Something for a source.
     Ingest(Ticket, Box<Task>),
     /// Looks for new files.
-    Scan { places: Vec<Place>, wanted: Wanted, known: HashSet<PathBuf> },
+    Scan { places: Vec<Place>, wanted: Wanted, known: HashSet<PathBuf>, taken: KnownFiles },
     /// Puts together what the blocks say beside others.
     Relate(Blocks),
     /// Looks for the ids of a block.
@@ -59,7 +59,7 @@ pub(super) enum Outcome {
         /// What was known of all blocks when it was asked.
         across: Option<Arc<Across>>,
         /// `None` when the job was cancelled before it began.
-        bits: Option<Bits>,
+        judged: Option<Judged>,
         /// The condition failed, and holds for all entries of the block.
         failed: bool,
     },
@@ -142,7 +142,7 @@ impl Job {
                 number: *number,
                 across: across.clone(),
                 edition: block.edition,
-                bits: Some(Bits::all(block.len())),
+                judged: Some(Judged::all(block)),
                 failed: true,
             },
         };
@@ -152,8 +152,8 @@ impl Job {
     fn run(self, veil: &Veil) -> Outcome {
         match self {
             Self::Ingest(ticket, task) => Outcome::Ingest(ticket, Box::new(task.run())),
-            Self::Scan { places, wanted, known } => {
-                Outcome::Scanned(discover::arrivals(&places, &wanted, &known))
+            Self::Scan { places, wanted, known, taken } => {
+                Outcome::Scanned(discover::arrivals(&places, &wanted, &known, &taken))
             }
             Self::Identify { number, block } => {
                 // What can't be read has no ids, and is told when it is asked for.
@@ -164,13 +164,14 @@ impl Job {
             Self::Judge { key, predicate, number, block, source, across, cancelled } => {
                 let among = across.as_deref().map(|across| Among { across, number, block: &block });
                 let beside = among.as_ref().map(|among| among as &dyn Beside);
-                let judge = || predicate.judge(&block, &source[block.source.index()], veil, beside);
+                let source = &source[block.source.index()];
+                let judge = || predicate.judge_all(&block, source, veil, beside);
                 Outcome::Judged {
                     key,
                     number,
                     edition: block.edition,
                     across: across.clone(),
-                    bits: (!cancelled.load(Ordering::Relaxed)).then(judge),
+                    judged: (!cancelled.load(Ordering::Relaxed)).then(judge),
                     failed: false,
                 }
             }

@@ -15,7 +15,7 @@ use super::{
     sets::{Along, all_of},
 };
 use crate::{
-    query::{Expr, Needs, Predicate},
+    query::{Expr, Judged, Needs, Predicate},
     sieve::{Arrival, Kind, Mesh, Sieve},
     source::Source,
     store::{Bits, Block, Blocks, Rows},
@@ -49,6 +49,8 @@ pub(super) struct Judgement {
     next: usize,
     /// Blocks at which the condition failed.
     failed: usize,
+    /// Entries of each block with which a duration could not be compared, where there are any.
+    unitless: HashMap<usize, usize>,
     cancelled: Arc<AtomicBool>,
     used: u64,
 }
@@ -109,6 +111,7 @@ impl Judgements {
             pending: Vec::new(),
             next: 0,
             failed: 0,
+            unitless: HashMap::new(),
             cancelled: Arc::default(),
             used: 0,
         });
@@ -124,6 +127,12 @@ impl Judgements {
         self.by_key.get(key).is_some_and(|judgement| {
             judgement.bits.len() == blocks && judgement.bits.iter().all(Option::is_some)
         })
+    }
+
+    /// Whether a block has been judged by a condition.
+    pub(super) fn has(&self, key: &Key, number: usize) -> bool {
+        let known = self.by_key.get(key).and_then(|judgement| judgement.bits.get(number));
+        known.is_some_and(Option::is_some)
     }
 
     /// Stops work on conditions that are no longer asked for, and drops the oldest of them.
@@ -183,7 +192,8 @@ impl Judgements {
                 match &judgement.judge {
                     Judge::Since(arrival) => {
                         let mut bits = Bits::none(block.len());
-                        (arrival.of_block(number)..block.len()).for_each(|index| bits.set(index));
+                        (arrival.of_block(number, block.life)..block.len())
+                            .for_each(|index| bits.set(index));
                         judgement.set(number, bits);
                     }
                     Judge::Predicate(predicate, needs) => {
@@ -205,12 +215,16 @@ impl Judgements {
     }
 
     /// Takes a worker's result; `failed` says that the condition could not be judged, and holds everywhere.
-    pub(super) fn take(&mut self, key: &Key, number: usize, bits: Bits, failed: bool) {
+    pub(super) fn take(&mut self, key: &Key, number: usize, judged: Judged, failed: bool) {
         self.in_flight -= 1;
         if let Some(judgement) = self.by_key.get_mut(key) {
             judgement.pending[number] = false;
             judgement.failed += usize::from(failed);
-            judgement.set(number, bits);
+            match judged.unitless() {
+                0 => drop(judgement.unitless.remove(&number)),
+                count => drop(judgement.unitless.insert(number, count)),
+            }
+            judgement.set(number, judged.passed);
         }
     }
 
@@ -228,6 +242,11 @@ impl Judgements {
     /// How many blocks the conditions in use have failed at.
     pub(super) fn failing(&self, used: &[Key]) -> usize {
         used.iter().filter_map(|key| self.by_key.get(key)).map(|judgement| judgement.failed).sum()
+    }
+
+    /// With how many entries the durations of a condition could not be compared, since their numbers have no known unit.
+    pub(super) fn unitless(&self, key: &Key) -> usize {
+        self.by_key.get(key).map_or(0, |judgement| judgement.unitless.values().sum())
     }
 
     /// A block is another one now.

@@ -184,7 +184,7 @@ pub struct Literal {
     /// The text without its quotes.
     pub text: String,
     /// The text as a quantity, with its unit.
-    pub quantity: Option<super::units::Quantity>,
+    pub quantity: Option<super::Quantity>,
     /// The text as a time in nanoseconds UTC, where a time was asked for.
     pub time: Option<i64>,
     /// What the time depends on.
@@ -407,7 +407,7 @@ impl Literal {
     #[must_use]
     pub fn new(text: &str) -> Self {
         Self {
-            quantity: super::units::quantity(text),
+            quantity: super::quantity(text),
             text: text.to_owned(),
             time: None,
             anchor: Anchor::Fixed,

@@ -3,11 +3,10 @@
 use std::cmp::Ordering;
 
 use super::{
-    Expr, Literal, Op, Path,
+    Expr, Literal, Op, Path, Quantity,
     ast::LATEST,
     numbers::{behind, compares},
-    units,
-    units::Quantity,
+    quantity, units,
     words::Word,
 };
 use crate::{
@@ -380,14 +379,20 @@ impl<'s> Subject<'s, '_> {
 /// Compares a field with a value: as quantities where both are, else as texts.
 fn compare(name: &str, text: &str, op: Op, value: &Literal) -> bool {
     let numbers = match value.quantity {
-        Some(Quantity::Duration(want)) => units::seconds(name, text).map(|is| (is, want)),
-        Some(Quantity::Number(want)) => match units::quantity(text) {
+        Some(Quantity::Duration(want)) => {
+            let is = units::seconds(name, text);
+            if is.is_none() && units::is_without_unit(name, text) {
+                units::meet_unitless();
+            }
+            is.map(|is| (is, want))
+        }
+        Some(Quantity::Number(want)) => match quantity(text) {
             Some(Quantity::Number(is)) => Some((is, want)),
             // A field that carries its unit, compared with a bare number of seconds.
             Some(Quantity::Duration(is)) if units::is_duration_name(name) => Some((is, want)),
             _ => None,
         },
-        Some(Quantity::Size(want)) => match units::quantity(text) {
+        Some(Quantity::Size(want)) => match quantity(text) {
             Some(Quantity::Number(is) | Quantity::Size(is)) => Some((is, want)),
             _ => None,
         },
@@ -406,6 +411,5 @@ fn compare(name: &str, text: &str, op: Op, value: &Literal) -> bool {
 
 /// Whether two texts have an order worth asking for: neither is a quantity.
 fn orders(text: &str, value: &Literal) -> bool {
-    units::quantity(text).is_none() && text.cmp(&value.text) != Ordering::Equal
-        || text == value.text
+    quantity(text).is_none() && text.cmp(&value.text) != Ordering::Equal || text == value.text
 }

@@ -39,6 +39,7 @@ mod needle;
 mod numbers;
 mod parse;
 mod predicate;
+mod quantity;
 mod units;
 mod words;
 
@@ -47,8 +48,9 @@ pub(crate) use beside::{Beside, Part};
 pub use complete::{Hole, Slot, hole};
 pub use numbers::Unit;
 pub(crate) use numbers::{behind, read};
-pub(crate) use predicate::{Needs, Predicate, Sought};
-pub(crate) use units::{BUSY, IDLE, Quantity, is_duration_name, quantity, seconds};
+pub(crate) use predicate::{Judged, Needs, Predicate, Sought};
+pub(crate) use quantity::{Quantity, quantity};
+pub(crate) use units::{BUSY, IDLE, is_duration_name, is_without_unit, seconds};
 
 use jiff::tz::TimeZone;
 
@@ -79,14 +81,14 @@ pub struct Error {
 
 /// What a number with an optional unit amounts to: `250`, `1.5s` in seconds, `4KiB` in bytes.
 pub(crate) fn amount(text: &str) -> Option<f64> {
-    units::quantity(text).map(units::Quantity::amount)
+    quantity(text).map(Quantity::amount)
 }
 
 /// A duration as people write it, in seconds: `250ms`, `1.5s`, `2min`.
 #[must_use]
 pub fn duration(text: &str) -> Option<f64> {
-    match units::quantity(text)? {
-        units::Quantity::Duration(seconds) => Some(seconds),
+    match quantity(text)? {
+        Quantity::Duration(seconds) => Some(seconds),
         _ => None,
     }
 }

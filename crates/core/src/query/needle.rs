@@ -1,5 +1,7 @@
 //! Bytes that every match of a condition must hold, and how they are looked for.
 
+use std::collections::BTreeSet;
+
 use aho_corasick::{AhoCorasick, AhoCorasickBuilder, packed};
 use memchr::memmem;
 use regex_syntax::hir::{Hir, HirKind};
@@ -116,7 +118,13 @@ fn names(leaf: &Expr) -> Option<Needles> {
             let plain = part.bytes().all(|b| b.is_ascii_alphanumeric() || b"_-@".contains(&b));
             vec![Some(part.to_owned()).filter(|part| plain && part.len() >= NEEDLE_BYTES)?]
         }
-        Path::Took => super::units::DURATION_STEMS.map(str::to_owned).to_vec(),
+        // Written with a sign between their words, or without: `responseTimeMs`.
+        Path::Took => super::units::DURATION_STEMS
+            .iter()
+            .flat_map(|stem| [(*stem).to_owned(), stem.replace('_', "")])
+            .collect::<BTreeSet<_>>()
+            .into_iter()
+            .collect(),
         _ => return None,
     };
     Some(Needles { texts, any_case: *path == Path::Took, names: true })
@@ -332,7 +340,13 @@ mod tests {
             ("request_id ~ \"^7f\"", None),
             ("id ~ \"^7f\"", None),
             ("logger ~ \"^http\\\\.\"", Some(("http.", false))),
-            ("took > 1s", Some(("took duration elapsed latency request_time response_time", true))),
+            (
+                "took > 1s",
+                Some((
+                    "duration elapsed latency request_time requesttime response_time responsetime took",
+                    true,
+                )),
+            ),
         ] {
             assert_eq!(
                 needs(text).as_ref().map(|(texts, any_case)| (texts.as_str(), *any_case)),

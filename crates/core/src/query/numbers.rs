@@ -2,7 +2,8 @@
 
 use super::{
     Literal, Op, Quantity,
-    units::{quantity, seconds},
+    quantity::{duration_or_number, leading_duration, quantity},
+    units::{meet_unitless, seconds},
 };
 
 /// The number behind the words in a message, with the unit that follows it; an empty text where the words stand but no
@@ -51,6 +52,9 @@ impl Unit {
 
 /// A number and its unit at the beginning of a text: `1 234.5 ms of work` has `1 234.5 ms`.
 fn number_with_unit(text: &str) -> &str {
+    if let Some((Quantity::Duration(_) | Quantity::Size(_), length)) = leading_duration(text) {
+        return text.get(..length).unwrap_or(text);
+    }
     let digit = |c: char| c.is_ascii_digit();
     let mut end = 0;
     let mut chars = text.char_indices().peekable();
@@ -88,7 +92,12 @@ pub(crate) fn read(name: &str, text: &str) -> Option<(Unit, f64)> {
         return None;
     }
     let known = seconds(name, text).map(|seconds| (Unit::Seconds, seconds));
-    let known = known.or_else(|| plain(text)).or_else(|| {
+    // Words say what a number behind them is.
+    let timed = || match duration_or_number(text).filter(|_| name.is_empty()) {
+        Some(Quantity::Duration(seconds)) => Some((Unit::Seconds, seconds)),
+        _ => None,
+    };
+    let known = known.or_else(timed).or_else(|| plain(text)).or_else(|| {
         let number = text.trim_end_matches(|c: char| c.is_alphabetic() || c == '%').trim_end();
         let unit = text.get(number.len()..)?.trim().trim_end_matches('%');
         let number = grouped(number)?;
@@ -167,11 +176,12 @@ fn grouped(text: &str) -> Option<String> {
 /// Whether a number that a message holds compares with a value; `name` tells the unit of one that has none.
 pub(super) fn compares(name: &str, written: &str, op: Op, value: &Literal) -> bool {
     let Some((unit, number)) = read(name, written) else { return false };
+    if let (Unit::Number, Some(Quantity::Duration(_))) = (unit, value.quantity) {
+        meet_unitless();
+    }
     let want = match (unit, value.quantity) {
         (Unit::Seconds, Some(Quantity::Duration(want) | Quantity::Number(want)))
         | (Unit::Bytes | Unit::Number, Some(Quantity::Size(want) | Quantity::Number(want))) => want,
-        // A number without a unit, where the name tells none.
-        (Unit::Number, Some(Quantity::Duration(want))) => want,
         _ => return false,
     };
     number.partial_cmp(&want).is_some_and(|order| op.holds(order))

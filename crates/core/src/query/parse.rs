@@ -3,10 +3,9 @@
 use regex::RegexBuilder;
 
 use super::{
-    Anchor, Context, Error, Expr, Literal, Op, Path, Pattern,
+    Anchor, Context, Error, Expr, Literal, Op, Path, Pattern, Quantity,
     lexer::{Placed, Token, keyword, tokens},
     units,
-    units::Quantity,
 };
 use crate::{entry::Level, layout::LayoutId};
 

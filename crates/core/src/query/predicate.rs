@@ -5,6 +5,7 @@ use super::{
     Beside, Expr, Part, Path,
     eval::{Facts, KindTest, Subject},
     needle::{Needles, Search},
+    units::met_unitless,
     words::Word,
 };
 use crate::{
@@ -21,6 +22,25 @@ const BUFFER_BYTES: usize = 4 << 20;
 thread_local! {
     /// The bytes of the block that was judged before: fresh memory for each would cost as much as reading.
     static BUFFER: std::cell::Cell<Vec<u8>> = const { std::cell::Cell::new(Vec::new()) };
+}
+
+/// What a predicate says of the entries of a block.
+pub(crate) struct Judged {
+    pub(crate) passed: Bits,
+    /// Those with which a duration could not be compared, since their number has no known unit; `None` for none.
+    pub(crate) unitless: Option<Bits>,
+}
+
+impl Judged {
+    /// All entries pass: of a condition that failed.
+    pub(crate) fn all(block: &Block) -> Self {
+        Self { passed: Bits::all(block.len()), unitless: None }
+    }
+
+    /// How many entries could not be judged.
+    pub(crate) fn unitless(&self) -> usize {
+        self.unitless.as_ref().map_or(0, Bits::count)
+    }
 }
 
 /// An expression with all that makes it quick.
@@ -95,8 +115,22 @@ impl Predicate {
         veil: &Veil,
         beside: Option<&dyn Beside>,
     ) -> Bits {
+        self.judge_all(block, source, veil, beside).passed
+    }
+
+    /// The same, and which entries could not be judged.
+    pub(crate) fn judge_all(
+        &self,
+        block: &Block,
+        source: &Source,
+        veil: &Veil,
+        beside: Option<&dyn Beside>,
+    ) -> Judged {
         let bytes = BUFFER.take();
-        let mut judging = Judging { block, source, veil, beside, bytes, read: false };
+        let mut judging =
+            Judging { block, source, veil, beside, bytes, read: false, unitless: None };
+        // What was met outside of a judgement is not counted.
+        met_unitless();
         let all = Bits::all(block.len());
         let passed = judging.sift(&self.root, &all).unwrap_or_else(|| {
             let known = |index: &usize| {
@@ -109,7 +143,7 @@ impl Predicate {
         if judging.bytes.capacity() <= BUFFER_BYTES {
             BUFFER.set(judging.bytes);
         }
-        passed
+        Judged { passed, unitless: judging.unitless }
     }
 }
 
@@ -265,6 +299,8 @@ struct Judging<'j> {
     beside: Option<&'j dyn Beside>,
     bytes: Vec<u8>,
     read: bool,
+    /// See [`Judged::unitless`].
+    unitless: Option<Bits>,
 }
 
 impl Judging<'_> {
@@ -349,6 +385,9 @@ impl Judging<'_> {
             };
             if told.unwrap_or_else(|| self.holds(leaf, index, &raw)) {
                 passed.set(index);
+            }
+            if met_unitless() {
+                self.unitless.get_or_insert_with(|| Bits::none(self.block.len())).set(index);
             }
         }
         if let (Some(part), Some(beside)) = (leaf.part, self.beside) {

@@ -56,7 +56,7 @@ fn mistakes_are_shown_at_their_place() {
         ("status == 503", 7, "`==` is not an operator here; write `=`"),
         ("a && b", 2, "write `and`"),
         ("path =~ x", 5, "write `~`"),
-        ("took > 250msec", 7, "`msec` is no unit; did you mean"),
+        ("took > 250mss", 7, "`mss` is no unit; did you mean"),
         ("size > 4parsecs", 7, "`parsecs` is no unit; durations have ns us ms"),
         ("took > long", 7, "`took` is a duration; write it as 250ms"),
         ("took > 4KiB", 7, "`took` is a duration"),
@@ -167,6 +167,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         source: SourceId(0),
         segment: Arc::new(Segment::unnamed(file)),
         file: None,
+        number: 0,
         dialect: Arc::new(dialect),
         offset: 0,
         len: text.len() as u64,
@@ -175,6 +176,7 @@ fn block(text: &str) -> (Block, Vec<u8>) {
         growing: false,
         place: 0,
         columns: parts.remove(0).columns,
+        life: 0,
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
@@ -223,6 +225,41 @@ fn naive(expr: &Expr, block: &Block, bytes: &[u8]) -> Vec<usize> {
 
 fn prepared(expr: &Expr, block: &Block) -> Vec<usize> {
     Predicate::new(expr.clone()).judge(block, &source(), &Veil::new([7; 16]), None).iter().collect()
+}
+
+#[test]
+fn a_number_without_a_unit_is_not_judged_by_a_duration() {
+    let (block, bytes) = block(concat!(
+        r#"{"time":"2026-03-14T06:41:02Z","level":"info","msg":"done","duration":133}"#,
+        "\n",
+        r#"{"time":"2026-03-14T06:41:03Z","level":"info","msg":"done","duration":"2 s"}"#,
+        "\n",
+        r#"{"time":"2026-03-14T06:41:04Z","level":"info","msg":"done","elapsedMilliseconds":1500}"#,
+        "\n",
+        r#"{"time":"2026-03-14T06:41:05Z","level":"info","msg":"done","size":"500 kB"}"#,
+        "\n",
+        r#"{"time":"2026-03-14T06:41:06Z","level":"info","msg":"done in 7m54s"}"#,
+        "\n",
+    ));
+    for (text, want, unitless) in [
+        ("took > 1s", vec![1, 2], vec![0]),
+        ("not took > 1s", vec![0, 3, 4], vec![0]),
+        ("took < 1min", vec![1, 2], vec![0]),
+        ("duration > 100", vec![0], vec![]),
+        ("duration >= 1s", vec![1], vec![0]),
+        ("elapsedMilliseconds > 1s", vec![2], vec![]),
+        ("size >= 400kB", vec![3], vec![]),
+        ("size in 400KiB..600KiB", vec![3], vec![]),
+        ("took after \"in\" > 7min", vec![4], vec![]),
+        ("took after \"in\" < 8min", vec![4], vec![]),
+    ] {
+        let expr = parse(text);
+        assert_eq!(naive(&expr, &block, &bytes), want, "{text}");
+        let judged = Predicate::new(expr).judge_all(&block, &source(), &Veil::new([7; 16]), None);
+        assert_eq!(judged.passed.iter().collect::<Vec<_>>(), want, "{text}");
+        let without: Vec<usize> = judged.unitless.iter().flat_map(|bits| bits.iter()).collect();
+        assert_eq!(without, unitless, "{text}");
+    }
 }
 
 #[test]

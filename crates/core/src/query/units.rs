@@ -1,100 +1,14 @@
 //! Quantities with units, and times, as people write them.
 
+use std::cell::Cell;
+
 use jiff::{Timestamp, civil, tz::TimeZone};
 
-use super::{Anchor, Context, Error};
+use super::{
+    Anchor, Context, Error, Quantity,
+    quantity::{duration_or_number, quantity, unit_names, unit_of_name},
+};
 use crate::entry::{Clock, Missing, Stamp, civil as civil_of};
-
-/// A number and what it counts.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub enum Quantity {
-    /// A plain number.
-    Number(f64),
-    /// Seconds.
-    Duration(f64),
-    /// Bytes.
-    Size(f64),
-}
-
-impl Quantity {
-    /// The number, in seconds or bytes where it counts those.
-    pub(super) fn amount(self) -> f64 {
-        let (Self::Number(amount) | Self::Duration(amount) | Self::Size(amount)) = self;
-        amount
-    }
-}
-
-const DURATIONS: [(&str, f64); 12] = [
-    ("ns", 1e-9),
-    ("us", 1e-6),
-    ("µs", 1e-6),
-    ("ms", 1e-3),
-    ("s", 1.0),
-    ("sec", 1.0),
-    ("m", 60.0),
-    ("min", 60.0),
-    ("h", 3_600.0),
-    ("hour", 3_600.0),
-    ("d", 86_400.0),
-    ("day", 86_400.0),
-];
-const SIZES: [(&str, f64); 9] = [
-    ("B", 1.0),
-    ("kB", 1e3),
-    ("KB", 1e3),
-    ("MB", 1e6),
-    ("GB", 1e9),
-    ("KiB", 1_024.0),
-    ("MiB", 1_048_576.0),
-    ("GiB", 1_073_741_824.0),
-    ("TiB", 1_099_511_627_776.0),
-];
-
-/// Reads `250`, `1.5s`, `4KiB`: a number and an optional unit without a space.
-pub(crate) fn quantity(text: &str) -> Option<Quantity> {
-    let digits_end = text
-        .char_indices()
-        .find(|(at, c)| {
-            !(c.is_ascii_digit() || *c == '.' || (*at == 0 && (*c == '-' || *c == '+')))
-        })
-        .map_or(text.len(), |(at, _)| at);
-    let (number, unit) = text.split_at_checked(digits_end)?;
-    let number: f64 = number.parse().ok()?;
-    let of = |units: &[(&str, f64)]| {
-        units.iter().find(|(name, _)| *name == unit).map(|(_, factor)| number * factor)
-    };
-    if unit.is_empty() {
-        Some(Quantity::Number(number))
-    } else {
-        of(&DURATIONS).map(Quantity::Duration).or_else(|| of(&SIZES).map(Quantity::Size))
-    }
-}
-
-/// The unit that a field's name ends with, in seconds: `took_ms`, `durationUs`.
-fn unit_of_name(name: &str) -> Option<f64> {
-    let lower = name.to_ascii_lowercase();
-    for (end, factor) in [
-        ("_ms", 1e-3),
-        ("millis", 1e-3),
-        ("_us", 1e-6),
-        ("micros", 1e-6),
-        ("_ns", 1e-9),
-        ("nanos", 1e-9),
-        ("_s", 1.0),
-        ("_sec", 1.0),
-        ("seconds", 1.0),
-        ("secs", 1.0),
-    ] {
-        if lower.ends_with(end) {
-            return Some(factor);
-        }
-    }
-    ["Ms", "Us", "Ns"]
-        .iter()
-        .zip([1e-3, 1e-6, 1e-9])
-        .find(|(end, _)| name.ends_with(**end))
-        .map(|(_, factor)| factor)
-}
 
 /// Names of fields that tell, where a span closes, how long it was at work, and how long it waited.
 pub(crate) const BUSY: &str = "time.busy";
@@ -106,47 +20,72 @@ pub(super) const DURATION_STEMS: [&str; 6] =
 
 /// Names of the field that says how long something took.
 pub(crate) fn is_duration_name(name: &str) -> bool {
-    let starts =
-        |stem: &&str| name.get(..stem.len()).is_some_and(|front| front.eq_ignore_ascii_case(stem));
     // Most names begin like none of them.
     let first = name.as_bytes().first().map(u8::to_ascii_lowercase);
-    if !matches!(first, Some(b't' | b'd' | b'e' | b'l' | b'r'))
-        || !DURATION_STEMS.iter().any(starts)
-    {
+    if !matches!(first, Some(b't' | b'd' | b'e' | b'l' | b'r')) {
         return false;
     }
-    let lower = name.to_ascii_lowercase();
     DURATION_STEMS.iter().any(|stem| {
-        lower.strip_prefix(stem).is_some_and(|rest| rest.is_empty() || unit_of_name(name).is_some())
+        let Some(rest) = rest_behind(name, stem) else { return false };
+        rest.is_empty() || unit_of_name(name).is_some()
     })
 }
 
-/// A field's value in seconds: its own unit, else that of its name, else seconds for a name that stands
-/// for a duration.
+/// What stands in a name behind a stem, whose words may be written together: `responseTimeMs` begins with `response_time`.
+fn rest_behind<'n>(name: &'n str, stem: &str) -> Option<&'n str> {
+    let mut at = 0;
+    for byte in stem.bytes() {
+        match name.as_bytes().get(at) {
+            Some(found) if found.eq_ignore_ascii_case(&byte) => at += 1,
+            _ if byte == b'_' => {}
+            _ => return None,
+        }
+    }
+    name.get(at..)
+}
+
+/// A field's value in seconds: by its own unit, or by that of its name. A number without either is of no known unit, and
+/// gives none.
 pub(crate) fn seconds(name: &str, text: &str) -> Option<f64> {
-    match quantity(text).or_else(|| spaced(text).filter(|_| is_duration_name(name)))? {
+    let timed = is_duration_name(name);
+    match if timed { duration_or_number(text) } else { quantity(text) }? {
         Quantity::Duration(seconds) => Some(seconds),
         Quantity::Number(number) => match unit_of_name(name) {
             Some(unit) => Some(number * unit),
-            None => is_duration_name(name).then_some(number),
+            None => is_standard(name, text).then_some(number),
         },
         Quantity::Size(_) => None,
     }
 }
 
-/// A duration as messages write it: `222 ms`, `3 msecs`, `1.5 seconds`.
-fn spaced(text: &str) -> Option<Quantity> {
-    let (number, unit) = text.split_once(' ')?;
-    let unit = match unit {
-        "msec" | "msecs" | "millis" | "milliseconds" => "ms",
-        "sec" | "secs" | "second" | "seconds" => "s",
-        "minute" | "minutes" => "min",
-        "microseconds" | "usec" => "us",
-        unit => unit,
-    };
-    let number: f64 = number.parse().ok()?;
-    let (_, factor) = DURATIONS.iter().find(|(name, _)| *name == unit)?;
-    Some(Quantity::Duration(number * factor))
+/// Whether a value is a request's time as web servers document it: seconds with three decimals, `request_time=0.231`.
+fn is_standard(name: &str, text: &str) -> bool {
+    matches!(name, "request_time" | "upstream_time" | "upstream_response_time")
+        && text.split_once('.').is_some_and(|(whole, decimals)| {
+            decimals.len() == 3 && whole.bytes().chain(decimals.bytes()).all(|b| b.is_ascii_digit())
+        })
+}
+
+/// Whether a value tells how long something took, but not in which unit: `"duration":133`.
+pub(crate) fn is_without_unit(name: &str, text: &str) -> bool {
+    is_duration_name(name)
+        && seconds(name, text).is_none()
+        && matches!(quantity(text), Some(Quantity::Number(_)))
+}
+
+thread_local! {
+    /// A number of no known unit was to be compared with a duration.
+    static UNITLESS: Cell<bool> = const { Cell::new(false) };
+}
+
+/// Whether, since the last call, a number of no known unit was to be compared with a duration: `"duration":133` with `1s`.
+pub(super) fn met_unitless() -> bool {
+    UNITLESS.replace(false)
+}
+
+/// Says that a number of no known unit was to be compared with a duration.
+pub(super) fn meet_unitless() {
+    UNITLESS.set(true);
 }
 
 /// Whether a text is a number, perhaps with the beginning of a unit, for a field that counts time.
@@ -171,12 +110,10 @@ pub(super) fn unknown_unit(text: &str) -> Option<String> {
     if !number || !letters || quantity(text).is_some() {
         return None;
     }
-    let names =
-        || DURATIONS.iter().map(|(name, _)| *name).chain(SIZES.iter().map(|(name, _)| *name));
-    Some(match super::nearest(unit, names()) {
+    Some(match super::nearest(unit, unit_names()) {
         Some(near) => format!("`{unit}` is no unit; did you mean {near}?"),
         None => format!(
-            "`{unit}` is no unit; durations have ns us ms s min h d, sizes B kB KB MB GB KiB MiB GiB TiB"
+            "`{unit}` is no unit; durations have ns us ms s min h d, sizes B kB KB MB GB TB KiB MiB GiB TiB"
         ),
     })
 }
@@ -261,35 +198,21 @@ mod tests {
     use super::*;
 
     #[test]
-    fn quantities_have_units() {
-        use Quantity::{Duration, Number, Size};
-        for (text, want) in [
-            ("250", Some(Number(250.0))),
-            ("-1.5", Some(Number(-1.5))),
-            ("250ms", Some(Duration(0.25))),
-            ("2min", Some(Duration(120.0))),
-            ("1.5h", Some(Duration(5_400.0))),
-            ("4KiB", Some(Size(4_096.0))),
-            ("1kB", Some(Size(1_000.0))),
-            ("4 KiB", None),
-            ("ms", None),
-            ("1.2.3", None),
-            ("12parsecs", None),
-            ("", None),
-        ] {
-            assert_eq!(quantity(text), want, "{text}");
-        }
-    }
-
-    #[test]
     fn durations_know_their_unit_by_name() {
         for (name, text, want) in [
             ("took", "209ms", Some(0.209)),
             ("took", "209 ms", Some(0.209)),
             ("took", "3 msecs", Some(0.003)),
             ("took", "3 berths", None),
-            ("berth", "3 ms", None),
-            ("took", "0.231", Some(0.231)),
+            ("berth", "3 ms", Some(0.003)),
+            ("took", "0.231", None),
+            ("duration", "133", None),
+            ("duration", "0:00:01.5", Some(1.5)),
+            ("clock", "0:00:01.5", None),
+            ("request_time", "0.231", Some(0.231)),
+            ("request_time", "231", None),
+            ("elapsedMilliseconds", "133", Some(0.133)),
+            ("responseTimeMillis", "133", Some(0.133)),
             ("took_ms", "250", Some(0.25)),
             ("durationMs", "250", Some(0.25)),
             ("elapsed_us", "1000", Some(0.001)),
@@ -310,6 +233,8 @@ mod tests {
             ("took", true),
             ("duration_ms", true),
             ("latency", true),
+            ("elapsedMilliseconds", true),
+            ("responseTimeMs", true),
             ("tookover", false),
             ("status", false),
         ] {

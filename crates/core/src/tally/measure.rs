@@ -81,7 +81,7 @@ mod tests {
             ("seats", "-3", Some((Number, -3.0))),
             ("ratio", "1.5e-3", Some((Number, 0.0015))),
             ("load", "97.5%", Some((Number, 97.5))),
-            ("took", "35", Some((Seconds, 35.0))),
+            ("took", "35", Some((Number, 35.0))),
             ("took", "35ms", Some((Seconds, 0.035))),
             ("took", "35 ms", Some((Seconds, 0.035))),
             ("berth", "35 ms", Some((Seconds, 0.035))),

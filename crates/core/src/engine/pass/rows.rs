@@ -4,9 +4,9 @@ use std::{borrow::Cow, io};
 
 use super::entries::{Entries, values_within};
 use crate::{
-    entry::{Entry, ids::KINDS, kind},
+    entry::ids::KINDS,
     layout::{Gist, Says, Visit},
-    query,
+    query::{self, Unit},
     store::{Bits, EntryId},
     veil::{Audience, Fields, PartValue, Text, Veiled},
 };
@@ -49,8 +49,8 @@ impl Wanted {
 pub(crate) enum Cell<'c, A: Audience> {
     /// A value, by the number of what was wanted.
     Value(usize, Text<'c, A>),
-    /// How long something took, in seconds.
-    Seconds(f64),
+    /// How long something took: seconds, or a number of no known unit.
+    Took(Unit, f64),
     /// There are no more values of this entry.
     End(EntryId),
 }
@@ -75,7 +75,7 @@ impl Entries<'_> {
                 let entry = block.entry(index, raw);
                 let veiled = veil.over::<A>(&entry, Some(block.place(index)));
                 let run = || snapshot.run_number(id, &entry);
-                in_full(&entry, &veiled, &run, wanted, hand);
+                in_full(&veiled, &run, wanted, hand);
                 hand(Cell::End(id));
             });
         }
@@ -102,7 +102,7 @@ impl Entries<'_> {
                 if !done {
                     let entry = block.entry(index, &raw);
                     let veiled = veil.over::<A>(&entry, Some(block.place(index)));
-                    in_full(&entry, &veiled, &|| None, wanted, hand);
+                    in_full(&veiled, &|| None, wanted, hand);
                 }
             }
             hand(Cell::End(id));
@@ -209,7 +209,7 @@ impl Entries<'_> {
         let entry = self.block.entry(index, raw);
         let veiled = self.veil.over::<A>(&entry, Some(self.block.place(index)));
         let mut want: Vec<(usize, String)> = Vec::new();
-        in_full(&entry, &veiled, &|| None, wanted, &mut |cell| {
+        in_full(&veiled, &|| None, wanted, &mut |cell| {
             if let Cell::Value(number, text) = cell {
                 want.push((number, text.as_str().to_owned()));
             }
@@ -274,7 +274,7 @@ impl Entries<'_> {
 fn kind_in(gist: &Gist<'_>) -> Option<String> {
     let mut kind = String::new();
     gist.says.push_kind(&mut kind);
-    (!kind.is_empty()).then(|| kind::without_stand_ins(&kind).into_owned())
+    (!kind.is_empty()).then_some(kind)
 }
 
 /// Whether a field of this name tells how long something took, or a part of that.
@@ -289,6 +289,8 @@ const FEW: usize = 8;
 #[derive(Default)]
 pub(crate) struct Took {
     told: Option<f64>,
+    /// A number that tells it in no known unit.
+    bare: Option<f64>,
     /// The time that a span was at work and that it waited.
     worked: Option<f64>,
 }
@@ -315,19 +317,22 @@ impl Took {
             self.worked = Some(self.worked.unwrap_or(0.0) + seconds);
         } else if self.told.is_none() {
             self.told = query::seconds(own, text);
+            if self.told.is_none() && self.bare.is_none() && query::is_without_unit(own, text) {
+                self.bare = query::amount(text);
+            }
         }
     }
 
     fn hand<A: Audience>(&self, hand: &mut Hand<'_, A>) {
-        if let Some(seconds) = self.seconds() {
-            hand(Cell::Seconds(seconds));
+        let seconds = self.seconds().map(|seconds| (Unit::Seconds, seconds));
+        if let Some((unit, number)) = seconds.or(self.bare.map(|number| (Unit::Number, number))) {
+            hand(Cell::Took(unit, number));
         }
     }
 }
 
 /// Hands over what is wanted of an entry that was read in full.
 fn in_full<A: Audience>(
-    entry: &Entry<'_>,
     veiled: &Veiled<'_, '_, A>,
     run: &dyn Fn() -> Option<usize>,
     wanted: &[Wanted],
@@ -350,9 +355,9 @@ fn in_full<A: Audience>(
             Wanted::Logger => veiled.logger().into_iter().for_each(value),
             Wanted::Message => value(veiled.message()),
             Wanted::Kind => {
-                let kind = veiled.text(Cow::Owned(kind::of(entry)));
+                let kind = veiled.kind();
                 if !kind.as_str().is_empty() {
-                    value(kind.made_into(kind::without_stand_ins(kind.as_str()).into_owned()));
+                    value(kind);
                 }
             }
             Wanted::Run => {

@@ -20,14 +20,14 @@ use crossbeam_channel::{Receiver, Sender, bounded, select, unbounded};
 use super::{
     Options, Progress, Snapshot,
     jobs::{Outcome, Workers},
-    schedule::Schedule,
+    schedule::{Room, Schedule},
     state::Store,
 };
 use crate::{
     guard,
     ingest::{Discovery, Feed, Sealed, Slot},
     limits,
-    query::Predicate,
+    query::{Judged, Predicate},
     sieve::{Funnel, Mesh, Sieve, add_block, add_gives_back},
     source::SourceId,
     store::{Bits, Block, EntryId, Rows},
@@ -54,6 +54,8 @@ pub struct Streamed {
     pub problems: Vec<(String, String)>,
     /// Blocks at which conditions have failed, by an error of the program; their entries all passed.
     pub failing: usize,
+    /// Entries with which a duration could not be compared, since their number has no known unit.
+    pub unitless: usize,
     /// Everything there is, where nothing passed and it is not too much to be kept.
     pub nothing: Option<Box<Snapshot>>,
 }
@@ -85,6 +87,7 @@ pub fn stream<T: Send>(
         predicates,
         passed: AtomicUsize::new(0),
         failing: AtomicUsize::new(0),
+        unitless: AtomicUsize::new(0),
         ended: AtomicBool::new(false),
     };
     let mut kept = Store::default();
@@ -143,6 +146,7 @@ pub fn stream<T: Send>(
         passed,
         problems,
         failing: judging.failing.load(Ordering::Relaxed),
+        unitless: judging.unitless.load(Ordering::Relaxed),
         nothing: kept.map(|kept| Box::new(judging.nothing(kept, sieve))),
     })
 }
@@ -160,6 +164,7 @@ struct Judging<'j> {
     predicates: Vec<Predicate>,
     passed: AtomicUsize,
     failing: AtomicUsize,
+    unitless: AtomicUsize,
     ended: AtomicBool,
 }
 
@@ -184,7 +189,13 @@ impl Judging<'_> {
         let block = &piece.block;
         let mut left = Bits::all(block.len());
         for predicate in &self.predicates {
-            left.keep(&self.bits(predicate, block));
+            let judged = self.judged(predicate, block);
+            if let Some(unitless) = &judged.unitless {
+                let within = unitless.iter_from(piece.range.start);
+                let count = within.take_while(|index| *index < piece.range.end).count();
+                self.unitless.fetch_add(count, Ordering::Relaxed);
+            }
+            left.keep(&judged.passed);
         }
         let within = left.iter_from(piece.range.start).take_while(|index| *index < piece.range.end);
         let ids: Vec<EntryId> = within.map(|index| EntryId::new(0, index)).collect();
@@ -198,14 +209,13 @@ impl Judging<'_> {
         Some(write(&snapshot))
     }
 
-    fn bits(&self, predicate: &Predicate, block: &Block) -> Bits {
+    fn judged(&self, predicate: &Predicate, block: &Block) -> Judged {
         let source = &self.base.sources[block.source.index()];
-        guard::catch(|| predicate.judge(block, source, &self.base.veil, None)).unwrap_or_else(
-            || {
-                self.failing.fetch_add(1, Ordering::Relaxed);
-                Bits::all(block.len())
-            },
-        )
+        let judge = || predicate.judge_all(block, source, &self.base.veil, None);
+        guard::catch(judge).unwrap_or_else(|| {
+            self.failing.fetch_add(1, Ordering::Relaxed);
+            Judged::all(block)
+        })
     }
 
     /// Everything there is, nothing of which passes.
@@ -217,7 +227,10 @@ impl Judging<'_> {
             let mut own = self.predicates.iter();
             let mut judge = |mesh: &Mesh| {
                 let judged = mesh.counts() && mesh.expr().is_some();
-                judged.then(|| own.next()).flatten().map(|predicate| self.bits(predicate, block))
+                judged
+                    .then(|| own.next())
+                    .flatten()
+                    .map(|predicate| self.judged(predicate, block).passed)
             };
             let bits: Vec<Option<Bits>> = sieve.meshes.iter().map(&mut judge).collect();
             let bits: Vec<Option<&Bits>> = bits.iter().map(Option::as_ref).collect();
@@ -278,7 +291,7 @@ impl<T> Way<'_, T> {
             while in_flight < self.workers.count * 2
                 && self.sent - self.taken < self.workers.count * 2
             {
-                let Some(next) = schedule.next(false) else { break };
+                let Some(next) = schedule.next(Room { blocks: true, copies: true }) else { break };
                 if let Some(job) = next.job {
                     in_flight += 1;
                     self.workers.queue(job);
@@ -332,7 +345,7 @@ impl<T> Way<'_, T> {
             }
             let (sent, at) = again.map_or((0, Instant::now()), |last| (last.sent, last.at));
             let file = sealed.number;
-            let source = SourceId(u16::try_from(source).unwrap_or(u16::MAX));
+            let source = SourceId::at(source);
             self.last =
                 Some(Last { block: Arc::new(sealed.into_block(source, 0)), file, sent, at });
         }

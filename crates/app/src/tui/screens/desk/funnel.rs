@@ -75,6 +75,9 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
             if row.unlevelled > 0 {
                 held.push_str(&format!("  {} have no level", count_text(row.unlevelled)));
             }
+            if let Some(unitless @ 1..) = snapshot.unitless.get(number) {
+                held.push_str(&format!("  {} have no unit", count_text(*unitless)));
+            }
             let x = end + 2;
             let width = u16::try_from(cells(&held)).unwrap_or(0);
             put(
