@@ -74,7 +74,8 @@ pub(crate) enum Output {
 impl Output {
     /// Opens the file's folder for a new file, or standard output without one.
     pub(crate) fn open(path: Option<&Path>) -> io::Result<Self> {
-        let Some(path) = path else {
+        // As usual, a dash names standard output.
+        let Some(path) = path.filter(|path| path.as_os_str() != "-") else {
             // What is appended to a source while it is read would never end.
             if let Ok(meta) = stdout_file().and_then(|file| file.metadata())
                 && meta.is_file()

@@ -345,9 +345,17 @@ fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io:
     for (at, hole) in
         fills.holes.iter().enumerate().filter(|(_, hole)| hole.more || hole.values.len() > most)
     {
-        let more = hole.values.len().saturating_sub(most);
-        let many = if hole.more { "more than were counted" } else { "more; --top 0 lists all" };
-        tell(&format!("hole {}: {} {many}", at + 1, count_text(more)));
+        let (all, more) = (hole.values.len(), hole.values.len().saturating_sub(most));
+        if hole.more {
+            let all = count_text(all);
+            tell(&format!(
+                "hole {}: more than {all} different values; only those that came first are counted",
+                at + 1
+            ));
+        }
+        if more > 0 {
+            tell(&format!("hole {}: {} more; --top 0 lists all", at + 1, count_text(more)));
+        }
     }
     Ok(())
 }

@@ -5,8 +5,11 @@ use std::io::Write;
 use cribrum_core::{
     engine::{Of, Pass, Snapshot, Survey},
     export::time_text,
-    query,
-    tally::{By, Group, Key, MOST_BY, MOST_GROUPS, Measure, Order, Question, Tally, Unit},
+    query::{self, Path},
+    tally::{
+        By, Group, Key, MOST_BY, MOST_GROUPS, Measure, Order, Question, Shape, Tally, Unit,
+        origin_of,
+    },
     veil::{Anyone, harmless},
 };
 use serde_json::{Value, json};
@@ -31,11 +34,13 @@ const LISTED: usize = 40;
 const WIDEST: usize = 72;
 
 pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
-    let question = question(args)?;
+    let mut question = question(args)?;
     let mut asked = pour::Asked::of(&args.pour, args.table.output.as_deref())?;
     asked.beside |= question.by.contains(&By::Run);
     let poured = pour::pour_asked(asked)?;
     let snapshot = &*poured.snapshot;
+    let first = snapshot.span().map_or(0, |(first, _)| first);
+    question.origin = origin_of(poured.zone.as_ref(), first);
     let tally = Tally::<Anyone>::of(snapshot, Of::Pan, &question, &Pass::default())
         .ok_or_else(|| Stop::source("the count was ended"))?;
     if tally.groups.is_empty() {
@@ -103,7 +108,7 @@ fn question(args: &Arguments) -> Result<Question, Stop> {
             "there is nothing to sort by: say what is counted, as in --different user",
         ));
     }
-    Ok(Question { by, of, different: args.different.clone() })
+    Ok(Question { by, of, different: args.different.clone(), origin: 0 })
 }
 
 /// Why there is no group.
@@ -391,12 +396,23 @@ impl Table<'_> {
         self.listed(rows).iter().map(move |row| {
             let group = &self.tally.groups[*row as usize];
             let keys = self.tally.question.by.iter().zip(&group.keys).enumerate();
-            let keys =
-                keys.map(|(at, (by, key))| (by.to_string(), json!(self.plain(at, key, terminal))));
+            let keys = keys.map(|(at, (by, key))| {
+                let text = self.plain(at, key, terminal);
+                (by.to_string(), status(by, text.as_deref()).unwrap_or_else(|| json!(text)))
+            });
             keys.chain(
                 self.figures(group).into_iter().map(|(name, value)| (name.to_owned(), value)),
             )
             .collect()
         })
     }
+}
+
+/// A status as the number that it is in the log, where entries are grouped by one.
+fn status(by: &By, text: Option<&str>) -> Option<Value> {
+    let By::Field { path, shape: Shape::Whole } = by else { return None };
+    let classed = |path: &Path| matches!(path, Path::Shaped { shape: Shape::Class, .. });
+    let number: u16 = text?.parse().ok()?;
+    (By::shaped(path).any(|path| classed(&path)) && number.to_string() == text?)
+        .then(|| json!(number))
 }

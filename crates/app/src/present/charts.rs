@@ -145,6 +145,9 @@ fn summary(chart: &Chart<Anyone>, snapshot: &Snapshot, clock: &Clock) -> String 
     text
 }
 
+/// Ranges of values in each slice of a grid, for its figures.
+const HEAT_ROWS: usize = 40;
+
 /// The figures behind a chart: a header and rows. Times are RFC 3339; of two selections laid over each other they are seconds
 /// from the beginning of each.
 pub(crate) fn chart_table<A: Audience>(chart: &Chart<A>, names: &[String]) -> Vec<Vec<String>> {
@@ -166,6 +169,16 @@ pub(crate) fn chart_table<A: Audience>(chart: &Chart<A>, names: &[String]) -> Ve
                 rows.push(std::iter::once(time).chain(counts).collect());
             }
         }
+        Figures::Values(slices, values) if matches!(chart.ask, Ask::Heat(_)) => {
+            rows.push(["time", "from", "to", "count"].map(text).to_vec());
+            for (at, values) in values.iter().enumerate() {
+                for (from, to, count) in values.bins(HEAT_ROWS).into_iter().filter(|bin| bin.2 > 0)
+                {
+                    let time = time_text(slices.from(at), None);
+                    rows.push(vec![time, from.to_string(), to.to_string(), count.to_string()]);
+                }
+            }
+        }
         Figures::Values(slices, values) => {
             let quantiles = QUANTILES.iter().map(|(name, _)| text(name));
             let head = [text("time"), text("values"), text("min")].into_iter();
@@ -185,10 +198,8 @@ pub(crate) fn chart_table<A: Audience>(chart: &Chart<A>, names: &[String]) -> Ve
         Figures::Spread(values) => {
             const PARTS: usize = 92;
             rows.push(vec![text("from"), text("to"), text("count")]);
-            let bounds = (values.min, values.max);
-            for (at, count) in values.histogram(PARTS).into_iter().enumerate() {
-                let bound = |at| format!("{}", cribrum_core::tally::bound_of(at, bounds, PARTS));
-                rows.push(vec![bound(at), bound(at + 1), count.to_string()]);
+            for (from, to, count) in values.bins(PARTS) {
+                rows.push(vec![from.to_string(), to.to_string(), count.to_string()]);
             }
         }
         Figures::Bars(bars) => {

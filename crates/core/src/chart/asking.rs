@@ -32,7 +32,7 @@ impl<A: Audience> SoFar<A> {
         let ask = self.ask.clone();
         let mut slot = 0;
         Chart::put_together(snapshot, &ask, most, pass, &mut |by, of, selection| {
-            let question = Question { by, of, different: None };
+            let question = Question { by, of, different: None, origin: 0 };
             let same = self.tallies.get(slot).is_some_and(|known| *known.question() == question);
             if !same {
                 self.tallies.truncate(slot);
@@ -237,8 +237,16 @@ fn overlay<A: Audience>(
 ) -> Option<(Slices, Vec<Series<A>>)> {
     let first = sides[0].selection(snapshot, pass)?;
     let second = sides[1].selection(snapshot, pass)?;
-    let spans = [&first, &second].map(|selection| selection.span(snapshot));
-    let longest = spans.iter().flatten().map(|(from, to)| to - from).max().unwrap_or(0);
+    // A window begins where it says, not at its first entry: silence before that is a part of it.
+    let span = |selection: &Selection, side: &Side| {
+        let found = selection.span(snapshot);
+        let (from, to) = side.window().unwrap_or_default();
+        let (from, to) = (from.or(found.map(|span| span.0))?, to.or(found.map(|span| span.1))?);
+        (from <= to).then_some((from, to))
+    };
+    let spans = [span(&first, &sides[0]), span(&second, &sides[1])];
+    let longest =
+        spans.iter().flatten().map(|(from, to)| to.saturating_sub(*from)).max().unwrap_or(0);
     let volume = Volume::over(0, longest, most);
     let slices = Slices { start: 0, width: volume.width, count: volume.slices.len() };
     let mut series = Vec::new();
@@ -246,7 +254,7 @@ fn overlay<A: Audience>(
         let mut counts = vec![0; slices.count];
         let from = span.map_or(0, |(from, _)| from);
         selection.times(snapshot, &mut |time| {
-            if let Some(slice) = slices.of(time - from) {
+            if let Some(slice) = slices.of(time.saturating_sub(from)) {
                 counts[slice] += 1;
             }
         });

@@ -20,6 +20,14 @@ pub enum Side {
 }
 
 impl Side {
+    /// The bounds of time that it names, in nanoseconds UTC.
+    pub(crate) fn window(&self) -> Option<(Option<i64>, Option<i64>)> {
+        match self {
+            Self::Where(expr) => expr.window(),
+            Self::Everything | Self::Pan => None,
+        }
+    }
+
     pub(crate) fn selection(&self, snapshot: &Snapshot, pass: &Pass) -> Option<Selection> {
         match self {
             Self::Everything => Some(Selection::all(snapshot)),

@@ -144,13 +144,42 @@ pub(super) fn pairs(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
     }
 }
 
+/// Writes fields as an object. Values of one name become a list: a reader of JSON keeps but one of several members of a name
+/// (RFC 8259, section 4).
 fn map(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
+    if fields.repeat() {
+        return map_of_lists(out, fields);
+    }
     push(out, "{");
     for (at, field) in fields.enumerate() {
         push(out, if at > 0 { "," } else { "" });
         string(out, field.name.as_str());
         push(out, ":");
         value(out, field.value);
+    }
+    push(out, "}");
+}
+
+/// The same where names repeat.
+fn map_of_lists(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
+    let mut parts: Vec<(Shareable<'_>, Vec<PartValue<'_, '_, Anyone>>)> = Vec::new();
+    for field in fields {
+        match parts.iter_mut().find(|(name, _)| name.as_str() == field.name.as_str()) {
+            Some((_, values)) => values.push(field.value),
+            None => parts.push((field.name, vec![field.value])),
+        }
+    }
+    push(out, "{");
+    for (at, (name, values)) in parts.into_iter().enumerate() {
+        push(out, if at > 0 { "," } else { "" });
+        string(out, name.as_str());
+        let several = values.len() > 1;
+        push(out, if several { ":[" } else { ":" });
+        for (at, one) in values.into_iter().enumerate() {
+            push(out, if at > 0 { "," } else { "" });
+            value(out, one);
+        }
+        push(out, if several { "]" } else { "" });
     }
     push(out, "}");
 }

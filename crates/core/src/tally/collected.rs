@@ -136,6 +136,16 @@ impl<A: Audience> Default for Groups<A> {
     }
 }
 
+/// The number that stands for a slice of time; those before 1970 are negative.
+pub(super) fn slice_number(slice: i64) -> u64 {
+    slice.cast_unsigned() ^ (1 << 63)
+}
+
+/// The slice that a number stands for.
+fn slice_of_number(number: u64) -> i64 {
+    (number ^ (1 << 63)).cast_signed()
+}
+
 /// What the index tells of an entry.
 pub(super) struct Facts {
     pub(super) level: Option<Level>,
@@ -394,7 +404,10 @@ impl<A: Audience> Groups<A> {
                     let bits = u8::try_from(number).unwrap_or(u8::MAX);
                     Key::Layout(LayoutId::from_bits(bits).name())
                 }
-                By::Slice(length) => Key::Time(number.cast_signed().saturating_mul(*length)),
+                By::Slice(length) => {
+                    let from = slice_of_number(number).saturating_mul(*length);
+                    Key::Time(from.saturating_add(question.origin))
+                }
                 _ => match texts.get(at) {
                     Some((text, true)) => Key::Cut(text.clone()),
                     Some((text, false)) => Key::Text(text.clone()),

@@ -3,8 +3,8 @@
 use std::{io, marker::PhantomData, sync::Arc};
 
 use super::{
-    By, Measure, Unit,
-    collected::{Current, Facts, Groups, MOST_BY, shown},
+    By, Measure,
+    collected::{Current, Facts, Groups, MOST_BY, shown, slice_number},
     groups::{Question, Tally},
 };
 use crate::{
@@ -133,8 +133,10 @@ impl<'q, A: Audience> Grouping<'q, A> {
                 By::Source => Some(facts.source as u64),
                 By::Layout => Some(u64::from(facts.layout)),
                 By::Slice(length) => {
-                    let slice = facts.time.map(|time| time.div_euclid(*length));
-                    slice.map(i64::cast_unsigned)
+                    let origin = self.question.origin;
+                    facts
+                        .time
+                        .map(|time| slice_number(time.saturating_sub(origin).div_euclid(*length)))
                 }
                 _ => continue,
             };
@@ -175,7 +177,7 @@ impl<A: Audience> Fold for Grouping<'_, A> {
         let needed = (!by.is_empty() && grouping == by.len()).then_some(grouping);
         entries.each_row::<A>((&self.wanted, needed), &mut |cell| match cell {
             Cell::End(id) => end(part, &mut now, id),
-            Cell::Seconds(seconds) => part.take(&mut now, Unit::Seconds, seconds, None),
+            Cell::Took(unit, number) => part.take(&mut now, unit, number, None),
             Cell::Value(number, text) => match self.roles[number] {
                 Role::By(at) => now.keys[at].push(part.key(&self.question.by[at], &text)),
                 Role::Measured => self.read(part, &mut now, &text),

@@ -1,5 +1,7 @@
 //! Groups of entries, with what was counted and measured of each.
 
+use jiff::{Timestamp, tz::TimeZone};
+
 use super::{By, Measure, Sketch, Unit};
 use crate::{
     entry::Level,
@@ -16,6 +18,19 @@ pub struct Question {
     pub of: Option<Measure>,
     /// A field whose different values are counted in each group.
     pub different: Option<String>,
+    /// A moment at which a slice of time begins, in nanoseconds UTC: a midnight, for days of a zone.
+    pub origin: i64,
+}
+
+/// A moment at which a day of a zone begins, near a time: what days, hours and minutes of the zone are counted from. Where
+/// its clocks are changed later, slices go on as they began.
+#[must_use]
+pub fn origin_of(zone: Option<&TimeZone>, near: i64) -> i64 {
+    const SECOND: i64 = 1_000_000_000;
+    let Some(zone) = zone else { return 0 };
+    let Ok(near) = Timestamp::from_nanosecond(near.into()) else { return 0 };
+    // As far east of Greenwich as the zone is, as much earlier its days begin.
+    -i64::from(zone.to_offset(near).seconds()) * SECOND
 }
 
 /// What a group has in common, in one respect.
@@ -38,6 +53,16 @@ pub enum Key<A: Audience> {
 }
 
 impl<A: Audience> Key<A> {
+    /// The order of two keys: numbers by their size and before words.
+    fn cmp_by_size(&self, other: &Self) -> std::cmp::Ordering {
+        match (self.number(), other.number()) {
+            (Some(one), Some(two)) => one.total_cmp(&two).then_with(|| self.cmp(other)),
+            (Some(_), None) => std::cmp::Ordering::Less,
+            (None, Some(_)) => std::cmp::Ordering::Greater,
+            (None, None) => self.cmp(other),
+        }
+    }
+
     /// The number that a value is.
     fn number(&self) -> Option<f64> {
         match self {
@@ -142,11 +167,21 @@ impl<A: Audience> Tally<A> {
                     (None, Some(_)) => std::cmp::Ordering::Greater,
                     (None, None) => key(one).cmp(&key(other)),
                 };
-                rows.sort_by(|one, other| match (key(one), key(other)) {
-                    (Some(Key::None), Some(Key::None)) => std::cmp::Ordering::Equal,
-                    (Some(Key::None), _) => std::cmp::Ordering::Greater,
-                    (_, Some(Key::None)) => std::cmp::Ordering::Less,
-                    _ => direct(words(one, other)),
+                // Groups that are alike there go by what else they have in common, from the first on.
+                let others = |one: &u32, other: &u32| {
+                    let keys = group(one).keys.iter().zip(&group(other).keys);
+                    keys.map(|(one, other)| one.cmp_by_size(other))
+                        .find(|order| order.is_ne())
+                        .unwrap_or(std::cmp::Ordering::Equal)
+                };
+                rows.sort_by(|one, other| {
+                    let first = match (key(one), key(other)) {
+                        (Some(Key::None), Some(Key::None)) => std::cmp::Ordering::Equal,
+                        (Some(Key::None), _) => std::cmp::Ordering::Greater,
+                        (_, Some(Key::None)) => std::cmp::Ordering::Less,
+                        _ => direct(words(one, other)),
+                    };
+                    first.then_with(|| direct(others(one, other)))
                 });
             }
             _ => {
@@ -199,7 +234,7 @@ impl<A: Audience> Group<A> {
             Order::Quantile(thousandth) => self.values.quantile(f64::from(thousandth) / 1_000.0),
             Order::Min => measured(self.values.min),
             Order::Max => measured(self.values.max),
-            Order::Sum => measured(self.values.sum),
+            Order::Sum => self.values.total(),
             Order::Different => Some(number(self.different)),
         }
     }

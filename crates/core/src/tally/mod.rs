@@ -14,7 +14,7 @@ pub use by::By;
 pub use collected::{MOST_BY, MOST_GROUPS};
 pub(crate) use condition::condition as condition_of;
 pub use grouping::SoFar;
-pub use groups::{Group, Key, Order, Question, Tally};
+pub use groups::{Group, Key, Order, Question, Tally, origin_of};
 pub use measure::Measure;
 pub use sketch::{Sketch, bound_of, range_of};
 

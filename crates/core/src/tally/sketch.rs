@@ -16,8 +16,10 @@ const ABOVE: i32 = 2_800;
 pub struct Sketch {
     /// How many values there are.
     pub count: u64,
-    /// What they come to.
+    /// What they come to; infinite where that is beyond the greatest number.
     pub sum: f64,
+    /// Their mean, kept beside the sum since that may go beyond all numbers.
+    running: f64,
     /// The smallest.
     pub min: f64,
     /// The largest.
@@ -28,7 +30,14 @@ pub struct Sketch {
 
 impl Default for Sketch {
     fn default() -> Self {
-        Self { count: 0, sum: 0.0, min: f64::INFINITY, max: f64::NEG_INFINITY, buckets: Vec::new() }
+        Self {
+            count: 0,
+            sum: 0.0,
+            running: 0.0,
+            min: f64::INFINITY,
+            max: f64::NEG_INFINITY,
+            buckets: Vec::new(),
+        }
     }
 }
 
@@ -40,6 +49,7 @@ impl Sketch {
         }
         self.count += 1;
         self.sum += value;
+        self.running = together((self.running, self.count - 1), (value, 1));
         self.min = self.min.min(value);
         self.max = self.max.max(value);
         self.add_to(bucket_of(value), 1);
@@ -47,6 +57,7 @@ impl Sketch {
 
     /// Takes in what another has counted.
     pub fn merge(&mut self, other: &Self) {
+        self.running = together((self.running, self.count), (other.running, other.count));
         self.count += other.count;
         self.sum += other.sum;
         self.min = self.min.min(other.min);
@@ -63,7 +74,39 @@ impl Sketch {
     pub fn mean(&self) -> Option<f64> {
         #[expect(clippy::cast_precision_loss, reason = "a mean needs no more than 15 digits")]
         let count = self.count as f64;
-        (self.count > 0).then_some(self.sum / count)
+        let mean = if self.sum.is_finite() { self.sum / count } else { self.running };
+        (self.count > 0).then_some(mean)
+    }
+
+    /// What the values come to; `None` where there are none, or where that is beyond the greatest number.
+    #[must_use]
+    pub fn total(&self) -> Option<f64> {
+        (self.count > 0 && self.sum.is_finite()).then_some(self.sum)
+    }
+
+    /// At most about so many ranges from the smallest value to the largest, and how many values lie in each: from its lower
+    /// bound to its upper one. Their bounds are bounds of buckets, so that each value lies where it is counted.
+    #[must_use]
+    pub fn bins(&self, most: usize) -> Vec<(f64, f64, u64)> {
+        let (Some((first, _)), Some((last, _))) = (self.buckets.first(), self.buckets.last())
+        else {
+            return Vec::new();
+        };
+        let most = i32::try_from(most.max(1)).unwrap_or(i32::MAX);
+        let step = ((last - first) / most + 1).max(1);
+        let count = (last - first) / step + 1;
+        let mut bins: Vec<(f64, f64, u64)> = (0..count)
+            .map(|bin| {
+                let from = first + bin * step;
+                let to = (from + step - 1).min(*last);
+                (bounds_of(from).0.max(self.min), bounds_of(to).1.min(self.max), 0)
+            })
+            .collect();
+        for (bucket, values) in &self.buckets {
+            let bin = usize::try_from((bucket - first) / step).unwrap_or(0);
+            bins[bin].2 += u64::from(*values);
+        }
+        bins
     }
 
     /// The value that a share of them, 0 to 1, does not exceed (the nearest rank), within half a per cent. `None` where
@@ -113,7 +156,7 @@ impl Sketch {
     pub fn histogram_evenly(&self, (from, to): (f64, f64), ranges: usize) -> Vec<u64> {
         let mut counts = vec![0; ranges];
         // What is added takes the bounds off the scale that multiplies.
-        let shift = |value: f64| value - from;
+        let shift = |value: f64| value / 2.0 - from / 2.0;
         for (bucket, count) in self.buckets.iter().filter(|_| ranges > 0) {
             let value = value_of(*bucket).clamp(self.min, self.max);
             counts[range_of(shift(value), (0.0, shift(to)), ranges)] += u64::from(*count);
@@ -148,7 +191,8 @@ impl Sketch {
 /// the lower bound is not above zero, all are equally wide.
 #[must_use]
 pub fn range_of(value: f64, (from, to): (f64, f64), ranges: usize) -> usize {
-    let scale = |value: f64| if from > 0.0 { value.ln() } else { value };
+    // Half of a value, since the difference of two may be beyond all numbers.
+    let scale = |value: f64| if from > 0.0 { value.ln() } else { value / 2.0 };
     let (low, high) = (scale(from), scale(to));
     let share = if high > low { (scale(value) - low) / (high - low) } else { 0.0 };
     #[expect(
@@ -166,9 +210,13 @@ pub fn range_of(value: f64, (from, to): (f64, f64), ranges: usize) -> usize {
 pub fn bound_of(range: usize, (from, to): (f64, f64), ranges: usize) -> f64 {
     #[expect(clippy::cast_precision_loss, reason = "the number of a range")]
     let share = range as f64 / ranges.max(1) as f64;
+    if range == 0 || range >= ranges {
+        // As they are, whatever a logarithm makes of them.
+        return if range == 0 { from } else { to };
+    }
     match from > 0.0 {
-        true => from * (to / from).powf(share),
-        false => from + (to - from) * share,
+        true => (from.ln() + (to.ln() - from.ln()) * share).exp().clamp(from, to.max(from)),
+        false => from * (1.0 - share) + to * share,
     }
 }
 
@@ -184,6 +232,23 @@ fn bucket_of(value: f64) -> i32 {
     )]
     let number = (size.ln() / FACTOR.ln()).ceil() as i32 + ABOVE;
     if value < 0.0 { -number.max(1) } else { number.max(1) }
+}
+
+/// The mean of two lots of values, by the mean and the number of each.
+fn together((one, few): (f64, u64), (other, more): (f64, u64)) -> f64 {
+    #[expect(clippy::cast_precision_loss, reason = "a share")]
+    let share = more as f64 / (few + more).max(1) as f64;
+    one * (1.0 - share) + other * share
+}
+
+/// Between which two values those of a bucket lie.
+fn bounds_of(bucket: i32) -> (f64, f64) {
+    if bucket == 0 {
+        return (-SMALLEST, SMALLEST);
+    }
+    let bound = |number: i32| (f64::from(number) * FACTOR.ln()).exp();
+    let (lower, upper) = (bound(bucket.abs() - ABOVE - 1), bound(bucket.abs() - ABOVE));
+    if bucket < 0 { (-upper, -lower) } else { (lower, upper) }
 }
 
 /// What stands for the values of a bucket: as far, in proportion, from its lower bound as from the upper one.
@@ -228,6 +293,47 @@ mod tests {
             let sum: f64 = values.iter().sum();
             prop_assert!((one.sum - sum).abs() <= 1e-9 * values.iter().map(|value| value.abs()).sum::<f64>());
             prop_assert_eq!(one.histogram(8).iter().sum::<u64>(), one.count);
+        }
+    }
+
+    #[test]
+    fn the_greatest_numbers_have_a_mean_and_ranges() {
+        let mut sketch = Sketch::default();
+        [1.7e308, -1.7e308, 1.7e308, 1.7e308].iter().for_each(|value| sketch.add(*value));
+        let mean = sketch.mean().unwrap();
+        assert!((mean / 8.5e307 - 1.0).abs() < 1e-9, "{mean}");
+        assert_eq!((sketch.total(), sketch.quantile(0.5)), (None, Some(1.7e308)));
+        assert_eq!(sketch.histogram(4), [1, 0, 0, 3]);
+        assert_eq!(sketch.histogram_evenly((-1.7e308, 1.7e308), 4), [1, 0, 0, 3]);
+        let bounds = (-1.7e308, 1.7e308);
+        assert!((0..=4).all(|at| bound_of(at, bounds, 4).is_finite()));
+        assert_eq!(
+            (bound_of(0, (1e-300, 1e300), 4), bound_of(4, (1e-300, 1e300), 4)),
+            (1e-300, 1e300)
+        );
+    }
+
+    proptest! {
+        /// Each value lies in the range that it is counted in.
+        #[test]
+        fn values_lie_in_their_bins(
+            values in proptest::collection::vec(prop_oneof![1e-9f64..1e9, -1e3f64..1e3, Just(0.0)], 1..100),
+            most in 1usize..100,
+        ) {
+            let mut sketch = Sketch::default();
+            values.iter().for_each(|value| sketch.add(*value));
+            let bins = sketch.bins(most);
+            prop_assert!(bins.len() <= most);
+            prop_assert_eq!(bins.iter().map(|bin| bin.2).sum::<u64>(), values.len() as u64);
+            let mut left: Vec<u64> = bins.iter().map(|bin| bin.2).collect();
+            let mut sorted = values.clone();
+            sorted.sort_unstable_by(f64::total_cmp);
+            for value in sorted {
+                let at = left.iter().position(|count| *count > 0).unwrap();
+                left[at] -= 1;
+                let (from, to, _) = bins[at];
+                prop_assert!(from - from.abs() * 1e-9 <= value && value <= to + to.abs() * 1e-9, "{value} in {from}..{to}");
+            }
         }
     }
 

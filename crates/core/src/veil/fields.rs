@@ -68,6 +68,18 @@ impl<'v, 'a, A: Audience> Fields<'v, 'a, A> {
     }
 }
 
+impl<A: Audience> Fields<'_, '_, A> {
+    /// Whether two of them have one name. Cost: their names, each beside those before it.
+    pub(crate) fn repeat(&self) -> bool {
+        let taken =
+            |field: &&Field<'_>| self.all || field.role == Role::Plain || self.under.is_some();
+        let rest = self.fields.as_slice();
+        rest.iter().enumerate().filter(|(_, field)| taken(field)).any(|(at, field)| {
+            rest[..at].iter().filter(taken).any(|other| other.name == field.name)
+        })
+    }
+}
+
 /// A field of an entry under the veil.
 pub(crate) struct Part<'v, 'a, A: Audience> {
     /// Empty for an item of a list.

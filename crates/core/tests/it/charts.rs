@@ -149,7 +149,8 @@ proptest! {
         let Figures::Lines(slices, lines) = &chart.figures else { panic!("{chart:?}") };
         for (at, line) in lines.iter().enumerate() {
             let of = || all.iter().filter(|told| usize::from(told.0 >= cut) == at);
-            let first = of().map(|told| told.0).min();
+            // The first window has no beginning, and begins with its first entry; the second begins where it says.
+            let first = if at == 0 { of().map(|told| told.0).min() } else { Some(cut) };
             let mut want = vec![0_u64; slices.count];
             for told in of() {
                 let since = (told.0 - first.unwrap()) * 1_000_000;

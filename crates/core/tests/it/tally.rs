@@ -100,6 +100,7 @@ fn ask(by: &[&str], of: Option<&str>, different: Option<&str>) -> Question {
         by: by.iter().map(|by| By::parse(by).unwrap()).collect(),
         of: of.map(|of| Measure::parse(of).unwrap()),
         different: different.map(str::to_owned),
+        origin: 0,
     }
 }
 

@@ -131,7 +131,8 @@ fn only_what_has_come_is_measured_again() {
 fn what_is_extended_is_what_is_counted_at_once() {
     let mut intake = Intake::new(&LINES[..2]);
     let pass = Pass::default();
-    let question = Question { by: vec![By::Kind, By::field("berth")], of: None, different: None };
+    let question =
+        Question { by: vec![By::Kind, By::field("berth")], of: None, different: None, origin: 0 };
     let mut tally = crate::tally::SoFar::<Anyone>::of(&question);
     let mut kinds = crate::kinds::SoFar::<Anyone>::default();
     let mut compared =
@@ -278,7 +279,7 @@ proptest! {
         let counted = kinds.kinds.iter().map(|kind| kind.count).sum::<u64>() + kinds.without;
         prop_assert_eq!(counted, entries as u64);
         let by = vec![By::Logger, By::Kind, By::field("note")];
-        let question = Question { by, of: Some(Measure::Took), different: None };
+        let question = Question { by, of: Some(Measure::Took), different: None, origin: 0 };
         let tally = Tally::<Anyone>::of(&snapshot, Of::All, &question, &pass).unwrap();
         prop_assert_eq!(tally.unread, 0);
     }

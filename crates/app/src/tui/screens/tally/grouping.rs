@@ -27,7 +27,7 @@ pub(super) fn usual(by: Option<By>, snapshot: &Snapshot, pass: &Pass) -> Option<
         let name = name.as_str().to_ascii_lowercase();
         DURATIONS.iter().any(|stem| name.starts_with(stem))
     });
-    Some(Question { by: vec![by], of: lasts.then_some(Measure::Took), different: None })
+    Some(Question { by: vec![by], of: lasts.then_some(Measure::Took), ..Question::default() })
 }
 
 impl TallyView {

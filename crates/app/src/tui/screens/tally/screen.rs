@@ -7,7 +7,7 @@ use cribrum_core::{
     chart::Ask,
     engine::{Of, Pass, Snapshot},
     query::Expr,
-    tally::{Order, Question as Asked, SoFar, Tally},
+    tally::{Order, Question as Asked, SoFar, Tally, origin_of},
     veil::Desk,
 };
 use ratatui::{buffer::Buffer, layout::Rect};
@@ -39,7 +39,7 @@ pub(crate) const OPENING: Opening = Opening {
     )),
     open: |cx| {
         let by = cx.shared.here.by.clone().into_iter().collect();
-        Some(Box::new(TallyView::of(Asked { by, of: None, different: None })))
+        Some(Box::new(TallyView::of(Asked { by, ..Asked::default() })))
     },
     actions: actions_of::<TallyView>,
     anywhere: false,
@@ -253,10 +253,10 @@ impl TallyView {
             return;
         }
         let (question, settled) = (self.question.clone(), self.settled);
-        let so_far = Arc::clone(&self.so_far);
+        let (so_far, zone) = (Arc::clone(&self.so_far), cx.shared.clock.zone.clone());
         let listing = self.listing(cx);
         let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let question = match question.by.as_slice() {
+            let mut question = match question.by.as_slice() {
                 _ if settled => question,
                 [] => grouping::usual(None, snapshot, pass)?,
                 [by] if question.of.is_none() && question.different.is_none() => {
@@ -265,6 +265,8 @@ impl TallyView {
                 }
                 _ => question,
             };
+            let first = snapshot.span().map_or(0, |(first, _)| first);
+            question.origin = origin_of(Some(&zone), first);
             let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
             let so_far = so_far.get_or_insert_with(|| SoFar::of(&question));
             let tally = Arc::new(so_far.extend(snapshot, Of::Pan, pass)?);
