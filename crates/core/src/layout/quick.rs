@@ -14,13 +14,21 @@ pub(crate) struct Ahead<'b> {
     /// The next place that may hold a mark between columns, and the next that may hold an angle bracket.
     mark: usize,
     angle: usize,
-    /// What the columns of the source hold is known.
-    planned: bool,
+    /// What the columns of the source hold, where that is known.
+    columns: Option<&'b delimited::Plan>,
+    /// Lines of text mean what they mean by themselves.
+    pub(crate) usual: bool,
 }
 
 impl<'b> Ahead<'b> {
-    pub(crate) fn over(bytes: &'b [u8], dialect: &Dialect) -> Self {
-        Self { bytes, mark: 0, angle: 0, planned: dialect.columns.is_some() }
+    pub(crate) fn over(bytes: &'b [u8], dialect: &'b Dialect) -> Self {
+        Self {
+            bytes,
+            mark: 0,
+            angle: 0,
+            columns: dialect.columns.as_ref(),
+            usual: dialect.habits.is_plain(),
+        }
     }
 
     /// Whether a line at `at` may be set in columns or open a dump.
@@ -65,7 +73,7 @@ pub(crate) fn head(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(Lay
         b'{' => json::usual(line).map(|head| (LayoutId::JSON, head)),
         b'0'..=b'9' if line.get(4) == Some(&b'-') => dated(line, at, ahead),
         b'0'..=b'9' => access::usual(line).map(|head| (LayoutId::ACCESS, head)),
-        b't' => pairs(line),
+        b't' if ahead.usual => pairs(line),
         _ => None,
     }
 }
@@ -179,6 +187,11 @@ fn are_small(bytes: &[u8; 8]) -> bool {
 }
 
 impl Dialect {
+    /// Whether a line may be set in the columns that were learnt of the source.
+    pub(crate) fn may_be_columns(&self, line: &[u8]) -> bool {
+        self.columns.is_some() && delimited::mark_of(line).is_some()
+    }
+
     /// Whether lines of usual forms mean in this source what they mean by themselves.
     pub(crate) fn is_plain(&self) -> bool {
         self.forced().is_none()
@@ -186,9 +199,7 @@ impl Dialect {
             && self.header.is_none()
             && self.list.is_none()
             && self.record.is_none()
-            && self.columns.is_none()
             && !self.prefixed
-            && self.habits.is_plain()
     }
 }
 
@@ -196,11 +207,19 @@ impl Dialect {
 fn dated(line: &[u8], at: usize, ahead: &mut Ahead<'_>) -> Option<(LayoutId, Head)> {
     let (stamp, taken) = Stamp::fixed_iso(line)?;
     let rest = line.get(taken..)?;
+    if let Some(plan) = ahead.columns
+        && let Some(head) = delimited::usual(line, stamp, taken, plan)
+    {
+        return Some((LayoutId::DELIMITED, head));
+    }
     if rest.starts_with(b" | ") {
-        if ahead.planned {
+        if ahead.columns.is_some() {
             return None;
         }
         return piped(line, taken).map(|severity| (LayoutId::DELIMITED, timed(stamp, severity)));
+    }
+    if !ahead.usual {
+        return None;
     }
     let blanks = match rest {
         [b' ', b' ', ..] => 2,

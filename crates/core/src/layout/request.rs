@@ -49,6 +49,8 @@ impl Layout for Request {
         match line.first() {
             Some(b' ') => arrow(line).is_some(),
             Some(b'[') => line.starts_with(GENERATED),
+            // An address, or seconds since 1970: a date, whose time has a fraction as a rule, is neither.
+            Some(b'0'..=b'9') if opens_with_date(line) => false,
             Some(b'0'..=b'9') if front.contains(&b'.') => true,
             // An address of IPv6.
             Some(b'0'..=b'9' | b'a'..=b'f' | b':') => {
@@ -106,6 +108,13 @@ impl Layout for Request {
     fn continues(&self) -> Continues {
         Continues::Indented
     }
+}
+
+/// `2026-03-14`: no address and no number of seconds.
+fn opens_with_date(line: &[u8]) -> bool {
+    line.get(4) == Some(&b'-')
+        && line.get(7) == Some(&b'-')
+        && [0, 1, 2, 3, 5, 6].iter().all(|at| line[*at].is_ascii_digit())
 }
 
 /// Whether an entry with a request in its message may have a field of this name that stands nowhere in it.

@@ -55,6 +55,11 @@ impl Layout for Delimited {
     }
 
     fn head(&self, line: &[u8], dialect: &Dialect) -> Option<Head> {
+        if let Some(plan) = &dialect.columns
+            && let Some(head) = quick_head(line, plan)
+        {
+            return Some(head);
+        }
         if let Some(plan) = plan_of(line, dialect) {
             return planned_head(line, plan);
         }
@@ -161,6 +166,75 @@ impl Layout for Delimited {
 /// What the columns of a line hold, where its source has said it.
 fn plan_of<'d>(line: &[u8], dialect: &'d Dialect) -> Option<&'d Plan> {
     dialect.columns.as_ref().filter(|plan| plan.fits(line))
+}
+
+/// What the plan of a source gives for a line that begins with a time, which ends at a place, and goes on with the mark.
+/// `None` where it takes more than a look.
+pub(super) fn usual(line: &[u8], stamp: Stamp, end: usize, plan: &Plan) -> Option<Head> {
+    let mark = plan.mark();
+    let behind = match line.get(end..)? {
+        [first, ..] if *first == mark => end + 1,
+        [b' ', second, ..] if *second == mark => end + 2,
+        _ => return None,
+    };
+    // A mark that is looked for first may stand further on.
+    if mark_of(line)? != mark || plan.looked_at().0 != 0 {
+        return None;
+    }
+    walk(line, plan, Columns { line, at: Some(behind), mark }, Some(stamp))
+}
+
+/// What [`planned_head`] gives for a line whose time stands where the plan has it, in one walk over its first columns.
+/// `None` where the line does not fit, or where a message that may hold the mark stands before its time.
+fn quick_head(line: &[u8], plan: &Plan) -> Option<Head> {
+    if mark_of(line)? != plan.mark() {
+        return None;
+    }
+    walk(line, plan, Columns::of(line)?, None)
+}
+
+/// Walks over the columns up to the last that the index looks at: all of them, or those behind a time in the first.
+fn walk(line: &[u8], plan: &Plan, columns: Columns<'_>, first: Option<Stamp>) -> Option<Head> {
+    let (time, last, message) = plan.looked_at();
+    if message.is_some_and(|message| message < last) {
+        return None;
+    }
+    let mut head = Head { stamp: first, ..Head::default() };
+    let mut status = None;
+    let from = usize::from(first.is_some());
+    for (number, span) in (from..=last).zip(columns) {
+        let cell = &line[span];
+        let holds = plan.holds(number);
+        let found = match holds {
+            Holds::Time => {
+                let stamp = time_of(cell);
+                if number == time {
+                    // Without it the line is of another program, or repeats a time.
+                    stamp.as_ref()?;
+                }
+                head.stamp = stamp;
+                head.stamp.is_some()
+            }
+            Holds::Level => {
+                head.severity = level_of(cell);
+                head.severity.is_some()
+            }
+            Holds::Status => {
+                status = status_of(cell);
+                status.is_some()
+            }
+            _ => !contradicts(holds, cell),
+        };
+        head.doubtful |= !found && !is_blank(cell);
+    }
+    head.stamp.as_ref()?;
+    if head.severity.is_none() {
+        head.severity = status.map(Severity::of_status);
+        head.derived = status.is_some();
+    }
+    debug_assert!(plan.fits(line));
+    debug_assert_eq!(Some(&head), planned_head(line, plan).as_ref());
+    Some(head)
 }
 
 fn planned_head(line: &[u8], plan: &Plan) -> Option<Head> {
@@ -458,8 +532,11 @@ fn place_of(cell: &[u8]) -> Option<Place> {
 pub(super) fn mark_of(line: &[u8]) -> Option<u8> {
     let front = &line[..line.len().min(120)];
     let [first, second, third] = MARKS;
-    // Most lines have none: one search says so.
-    memchr::memchr3(first, second, third, front)?;
+    // Most lines have none, or the one that is looked for first: one search says so.
+    let at = memchr::memchr3(first, second, third, front)?;
+    if line[at] == first {
+        return Some(first);
+    }
     MARKS.into_iter().find(|mark| memchr::memchr(*mark, front).is_some())
 }
 

@@ -106,6 +106,21 @@ impl Plan {
         blank && others > 1 && width(line) == self.columns.len()
     }
 
+    /// What stands between the columns.
+    pub(super) fn mark(&self) -> u8 {
+        self.mark
+    }
+
+    /// What a column holds, by its number.
+    pub(super) fn holds(&self, number: usize) -> Holds {
+        self.columns.get(number).copied().unwrap_or(Holds::Other)
+    }
+
+    /// The columns of the time, of the last thing that the index looks at, and of the message.
+    pub(super) fn looked_at(&self) -> (usize, usize, Option<usize>) {
+        (self.time, self.checked.max(self.time), self.message)
+    }
+
     /// Whether there is a column that holds this.
     pub(super) fn has(&self, holds: Holds) -> bool {
         self.columns.contains(&holds)

@@ -2,11 +2,12 @@
 //!
 //! Between the values of one program's lines stand the same bytes, line after line. A shape remembers those
 //! of one line up to the last value that the index needs: a line that has them in the same places is read
-//! by comparing them, and gives what the walk over its keys would give, since the walk meets the same keys.
+//! by comparing them, and gives what the walk over its keys would give, since the walk meets the same keys. Where some
+//! keys come and go, each combination is a shape of its own.
 
 use std::cell::RefCell;
 
-use super::cursor::Cursor;
+use super::{cursor::Cursor, walk::quote};
 use crate::{
     entry::{Role, Severity, Stamp, roles},
     layout::Head,
@@ -15,7 +16,7 @@ use crate::{
 /// Shapes that a worker remembers.
 const SHAPES: usize = 8;
 /// Values before the last that is needed.
-const VALUES: usize = 12;
+const VALUES: usize = 24;
 
 /// What stands behind a literal.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -29,6 +30,8 @@ enum Value {
     Quoted,
     /// A number, `true`, `false` or `null`.
     Bare,
+    /// A list, which may have any number of items.
+    List,
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -58,8 +61,9 @@ thread_local! {
 pub(super) fn head(line: &[u8]) -> Option<Head> {
     KNOWN.with_borrow_mut(|known| {
         let shapes = &mut known.shapes;
-        let at = shapes.iter().position(|shape| shape.begins(line))?;
-        let head = shapes[at].read(line)?;
+        // All objects of one program begin alike: what comes before the time may be there or not.
+        let read = |(at, shape): (usize, &Shape)| Some((at, shape.read(line)?));
+        let (at, head) = shapes.iter().enumerate().find_map(read)?;
         // The most frequent ones come first.
         if at > 0 {
             shapes.swap(at, at - 1);
@@ -92,12 +96,14 @@ pub(super) fn learn(line: &[u8]) {
 }
 
 impl Shape {
-    /// The shape of a line, from its brace to the value after which time and level are known. `None` where
-    /// an object or a list stands before, or an escape.
+    /// The shape of a line, from its brace to the value after which time and level are known. The values of an object
+    /// that stands before are values like others. `None` where an escape stands in one of them, or an object that may stand
+    /// for the entry itself.
     fn of(line: &[u8]) -> Option<Self> {
         let mut cursor = Cursor { bytes: line, at: 1 };
         let mut parts = Vec::new();
         let mut from = 0;
+        let mut depth = 0;
         let (mut time, mut level) = (false, false);
         loop {
             let key = cursor.string()?;
@@ -107,17 +113,23 @@ impl Shape {
             cursor.byte(b':')?;
             let start = cursor.start()?;
             let quoted = line[start] == b'"';
-            if matches!(line[start], b'{' | b'[') || parts.len() >= VALUES {
+            let (object, list) = (line[start] == b'{', line[start] == b'[');
+            if parts.len() >= VALUES || object && depth == 0 && roles::is_shell(key) {
                 return None;
+            }
+            if object && line.get(start + 1) != Some(&b'}') {
+                (depth, cursor.at) = (depth + 1, start + 1);
+                continue;
             }
             cursor.skip_value()?;
             let place = start + usize::from(quoted);
             let end = cursor.at - usize::from(quoted);
             let written = &line[place..end];
-            if memchr::memchr(b'\\', written).is_some() {
+            if !list && memchr::memchr(b'\\', written).is_some() {
                 return None;
             }
-            let value = match roles::role(key) {
+            let role = if depth == 0 { roles::role(key) } else { Role::Plain };
+            let value = match role {
                 Role::Time if !time && quoted && fixed(written) => {
                     time = true;
                     Value::Time
@@ -143,6 +155,12 @@ impl Shape {
                 }
                 // The journal's own time.
                 _ if key.ends_with(b"REALTIME_TIMESTAMP") => return None,
+                _ if list => Value::List,
+                // An object without members is a part of what stands between the values.
+                _ if object => {
+                    close(&mut cursor, &mut depth)?;
+                    continue;
+                }
                 // A message may hold an object of its own; it is never asked where the rest is known.
                 _ if quoted => Value::Quoted,
                 _ => Value::Bare,
@@ -152,14 +170,8 @@ impl Shape {
             if time && level {
                 return Some(Self { parts });
             }
-            if cursor.next()? != b',' {
-                return None;
-            }
+            close(&mut cursor, &mut depth)?;
         }
-    }
-
-    fn begins(&self, line: &[u8]) -> bool {
-        self.parts.first().is_some_and(|(literal, _)| line.starts_with(literal))
     }
 
     fn read(&self, line: &[u8]) -> Option<Head> {
@@ -183,7 +195,7 @@ impl Shape {
                     at += length;
                 }
                 Value::Quoted => {
-                    let end = memchr::memchr2(b'"', b'\\', rest)?;
+                    let end = quote(rest)?;
                     if rest[end] != b'"' {
                         return None;
                     }
@@ -200,6 +212,11 @@ impl Shape {
                     at += written.len();
                 }
                 Value::Bare => at += bare(rest)?.len(),
+                Value::List => {
+                    let mut cursor = Cursor { bytes: line, at };
+                    cursor.skip_value()?;
+                    at = cursor.at;
+                }
             }
         }
         let ends = match self.parts.last()?.1 {
@@ -207,6 +224,17 @@ impl Shape {
             _ => line.get(at) == Some(&b'"'),
         };
         ends.then_some(head)
+    }
+}
+
+/// Goes on behind a value to the next key, out of the objects that end there.
+fn close(cursor: &mut Cursor<'_>, depth: &mut usize) -> Option<()> {
+    loop {
+        match cursor.next()? {
+            b',' => return Some(()),
+            b'}' if *depth > 0 => *depth -= 1,
+            _ => return None,
+        }
     }
 }
 

@@ -117,7 +117,7 @@ fn text(line: &[u8], at: usize) -> Option<&[u8]> {
 
 /// The first quote or backslash. Most texts are short, for which a search has its price: they are looked at
 /// eight bytes at a time.
-fn quote(text: &[u8]) -> Option<usize> {
+pub(super) fn quote(text: &[u8]) -> Option<usize> {
     const ONES: u64 = 0x0101_0101_0101_0101;
     /// Sets the highest bit of the first byte that is zero, and of none before it.
     fn zero(word: u64) -> u64 {

@@ -83,7 +83,7 @@ proptest! {
     fn a_few_looks_tell_what_all_layouts_tell(lines in proptest::collection::vec(line(), 1..12)) {
         let text = lines.join("\n");
         let dialect = Dialect::default();
-        let mut ahead = Ahead::over(text.as_bytes(), &Dialect::default());
+        let mut ahead = Ahead::over(text.as_bytes(), &dialect);
         let mut at = 0;
         for line in &lines {
             let line = line.as_bytes();
@@ -110,7 +110,8 @@ fn usual_lines_need_no_second_look() {
         "time=2026-03-14T06:41:02.340Z level=info msg=x",
         "10.7.2.10 - clerk [14/Mar/2026:06:41:02.010 +0000] \"GET / HTTP/1.1\" 200 2209",
     ] {
-        let mut ahead = Ahead::over(line.as_bytes(), &Dialect::default());
+        let dialect = Dialect::default();
+        let mut ahead = Ahead::over(line.as_bytes(), &dialect);
         let told = quick::head(line.as_bytes(), 0, &mut ahead);
         assert!(
             told.is_some_and(|(_, head)| head.stamp.is_some() && head.severity.is_some()),
