@@ -1,6 +1,8 @@
-//! Test set-up, screenshots and benchmarks: `cargo xtask test`, `cargo xtask shots`, `cargo xtask bench`.
+//! Test set-up, screenshots, torture and benchmarks: `cargo xtask test`, `cargo xtask shots`, `cargo xtask torture`,
+//! `cargo xtask budget`, `cargo xtask bench`.
 
 mod bench;
+mod budget;
 mod fuzz;
 mod need;
 mod shots;
@@ -32,6 +34,25 @@ enum Task {
         #[arg(long, default_value_t = 10)]
         minutes: u64,
     },
+    /// Follow logs through everything that happens to them, and count each line
+    Torture {
+        /// For ten minutes rather than two
+        #[arg(long)]
+        long: bool,
+        /// Only the scenarios whose names have this in them
+        name: Option<String>,
+    },
+    /// Count instructions per line and hold them against xtask/budget.toml
+    Budget {
+        /// Put what was counted in the place of what the budget says
+        #[arg(long)]
+        write: bool,
+        /// Count every row, not only those that are checked before a change lands
+        #[arg(long)]
+        all: bool,
+        /// Only the rows whose names have this in them
+        row: Option<String>,
+    },
     /// Print how fast the core paths are beside usual tools on the same files
     Bench {
         /// Entries in the generated files; five million are a gigabyte
@@ -51,13 +72,25 @@ fn main() -> Result<()> {
         Task::Test => test(),
         Task::Shots => shots::run(),
         Task::Fuzz { target, minutes } => fuzz::run(target, minutes),
+        Task::Torture { long, name } => torture(long, name.as_deref()),
+        Task::Budget { write, all, row } => budget::run(write, all, row.as_deref()),
         Task::Bench { entries, parts, check } => bench::run(entries, &parts, check),
     }
 }
 
 fn test() -> Result<()> {
-    need::programs(&[("tmux", "tmux")])?;
+    need::programs(&[("tmux", "tmux"), ("gzip", "gzip"), ("valgrind", "valgrind")])?;
     run(Command::new("cargo").args(["test", "--workspace", "--locked"]))
+}
+
+/// Runs the tests of following at many times their size.
+fn torture(long: bool, name: Option<&str>) -> Result<()> {
+    need::programs(&[("gzip", "gzip")])?;
+    let only = format!("torture::{}", name.unwrap_or_default());
+    run(Command::new("cargo")
+        .args(["test", "--release", "--locked", "--package", "cribrum", "--test", "it", &only])
+        .args(["--", "--nocapture", "--test-threads=1"])
+        .env("CRIBRUM_TORTURE", if long { "100" } else { "20" }))
 }
 
 /// Runs a command and fails when it does.
