@@ -10,9 +10,15 @@ pub const BLOCK_ENTRIES: usize = 1 << 16;
 /// Blocks in one intake. A block's number takes 16 bits.
 pub const BLOCKS: usize = 1 << 16;
 
+/// Sources in one intake. A source's number takes 16 bits.
+pub const SOURCES: usize = u16::MAX as usize;
+
 /// Bytes of one line. A longer one is cut into pieces of this length, which are entries of their own with the
 /// line's number.
 pub const LINE_HELD_BYTES: usize = 32 << 20;
+
+/// Bytes over which the lines of one entry may spread. Lines behind them are entries of their own, and count as doubtful.
+pub const ENTRY_BYTES: u64 = if cfg!(test) { 64 << 10 } else { 4 << 20 };
 
 /// Bytes of one entry that a row on the desk is made from.
 pub const ROW_BYTES: usize = 16 << 10;

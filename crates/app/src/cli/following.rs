@@ -4,7 +4,7 @@
 //! second has passed, and a line without an end waits for it.
 
 use std::{
-    collections::HashMap,
+    collections::{HashMap, VecDeque},
     io::{self, Write},
     sync::Arc,
     time::{Duration, Instant},
@@ -28,6 +28,8 @@ use crate::{conditions::Conditions, output::Output};
 
 /// After so long the last entry of a source is taken to be whole.
 const WHOLE: Duration = Duration::from_millis(500);
+/// How long news is waited for where nothing waits to be whole.
+const IDLE: Duration = Duration::from_secs(1);
 
 /// Which of the entries that are there already are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -46,9 +48,10 @@ pub(super) struct Following {
     sieve: Sieve,
     /// What has been written, or passed by.
     told: Arrival,
-    /// What had arrived a while ago: it is whole by now.
-    ticked: Arrival,
-    ticked_at: Instant,
+    /// What had arrived half a second ago: it is whole by now.
+    whole: Arrival,
+    /// What has arrived since, and when that was seen, the earliest first.
+    waiting: VecDeque<(Instant, Arrival)>,
     hits: usize,
     out: Output,
     format: Format,
@@ -105,8 +108,8 @@ impl Following {
             arrived,
             sieve,
             told: Arrival::default(),
-            ticked: Arrival::default(),
-            ticked_at: Instant::now(),
+            whole: Arrival::default(),
+            waiting: VecDeque::new(),
             hits: 0,
             out,
             format: Format::from(form),
@@ -131,7 +134,9 @@ impl Following {
         let begun = Instant::now();
         loop {
             let left = limit.map(|limit| limit.saturating_sub(begun.elapsed()));
-            let wait = left.map_or(WHOLE, |left| left.min(WHOLE));
+            let due =
+                self.waiting.front().map_or(IDLE, |(at, _)| WHOLE.saturating_sub(at.elapsed()));
+            let wait = left.map_or(due, |left| left.min(due));
             if self.arrived.recv_timeout(wait) == Err(RecvTimeoutError::Disconnected) {
                 return Err(Stop::source("the engine broke off"));
             }
@@ -183,11 +188,15 @@ impl Following {
         let whole = match all {
             true => now.clone(),
             // The last entry of a source may go on: a stack trace follows its line.
-            false => snapshot.arrival_but_last(0).or_later(&self.ticked),
+            false => {
+                while self.waiting.front().is_some_and(|(at, _)| at.elapsed() >= WHOLE) {
+                    self.whole = self.waiting.pop_front().map(|(_, it)| it).unwrap_or_default();
+                }
+                snapshot.arrival_but_last(0).or_later(&self.whole)
+            }
         };
-        if self.ticked_at.elapsed() >= WHOLE {
-            self.ticked = now;
-            self.ticked_at = Instant::now();
+        if self.waiting.back().map_or(&self.whole, |(_, known)| known) != &now {
+            self.waiting.push_back((Instant::now(), now));
         }
         let mut arrived = snapshot.arrived_between(&self.told, &whole);
         if let Some(last) = self.last.take_if(|_| !arrived.is_empty()) {
@@ -210,8 +219,11 @@ impl Following {
                 return Ok(true);
             }
         }
-        self.told = whole;
         self.out.flush()?;
+        if whole != self.told {
+            self.engine.release(whole.clone());
+        }
+        self.told = whole;
         Ok(false)
     }
 }

@@ -26,7 +26,7 @@ use super::{
 };
 use crate::{
     conditions::Conditions,
-    present::{cause, clock_off_text},
+    present::{cause, clock_off_text, counted},
     settings::{self, Decision, Folders, Kept, Settings},
 };
 
@@ -148,7 +148,11 @@ pub(crate) fn veil(args: &Pour) -> Result<Veil, Stop> {
         }
     }
     decided.key = args.veil_key.clone().or(decided.key);
-    settings::veil(&Folders::user(), &decided).map_err(Stop::usage)
+    let (veil, note) = settings::veil(&Folders::user(), &decided).map_err(Stop::usage)?;
+    if let Some(note) = note {
+        tell(&note);
+    }
+    Ok(veil)
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
@@ -414,6 +418,7 @@ fn read(
         engine.wait(|snapshot| snapshot.sieve == sieve && snapshot.settled())
     };
     tell_failing(snapshot.failing);
+    tell_unitless(snapshot.unitless.iter().sum());
     Ok(Poured { engine, snapshot, zone: conditions.zone.clone(), unread })
 }
 
@@ -424,7 +429,24 @@ pub(crate) fn tell_clocks(snapshot: &Snapshot, requests: &Requests, pass: &Pass)
         let known = snapshot.status[off.source].clock.clone();
         let clock = Correction { shift: known.shift + off.shift, ..known };
         let name = &snapshot.sources[off.source].name;
-        tell(&format!("{text}; --clock '{name}={clock}' sets it right"));
+        match clock.is_none() {
+            true => tell(&format!(
+                "{text}; without --clock '{name}={}' it is right",
+                snapshot.status[off.source].clock
+            )),
+            false => tell(&format!("{text}; --clock '{name}={clock}' sets it right")),
+        }
+    }
+}
+
+/// Tells that so many entries have a number without a unit where a condition asks for a duration.
+pub(crate) fn tell_unitless(entries: usize) {
+    if entries > 0 {
+        tell(&format!(
+            "{} could not be judged by a duration: a number without a unit may be seconds or milliseconds; compare it with a \
+             number, as in duration > 250",
+            counted(entries, "entry")
+        ));
     }
 }
 

@@ -142,6 +142,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
         tell(&format!("{source}: {problem}"));
     }
     pour::tell_failing(streamed.failing);
+    pour::tell_unitless(streamed.unitless);
     match &streamed.nothing {
         Some(snapshot) => pour::explain(snapshot, zone.as_ref()),
         None if streamed.passed == 0 && streamed.entries > 0 => {

@@ -16,6 +16,7 @@ mod random;
 mod reading;
 mod sifting;
 mod tmux;
+mod torture;
 mod truth;
 mod veil;
 

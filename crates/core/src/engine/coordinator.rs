@@ -16,7 +16,7 @@ use super::{
     pacing::Pacing,
     questions::Questions,
     relating::Relating,
-    schedule::Schedule,
+    schedule::{Room, Schedule},
     snapshot::Snapshot,
     state::Store,
     windows::Windows,
@@ -24,6 +24,7 @@ use super::{
 use crate::{
     ingest::{Discovery, Sealed},
     limits,
+    source::copies,
     store::Blocks,
     veil::Veil,
 };
@@ -95,6 +96,10 @@ impl Coordinator {
                 (self.workers.outcomes.clone(), self.orders.clone(), self.wakes.clone());
             select! {
                 recv(orders) -> command => match command {
+                    Ok(Command::Release(told)) => {
+                        let feeds = &self.schedule.feeds;
+                        self.store.release(&told, |source, file| feeds[source].is_over(file));
+                    }
                     Ok(command) => {
                         self.questions.ask(command, &self.store);
                         self.judge();
@@ -136,7 +141,11 @@ impl Coordinator {
     /// Keeps the workers busy, but not so that they have much to drop.
     fn feed(&mut self) {
         while self.in_flight < self.workers.count * 2 {
-            let Some(next) = self.schedule.next(is_full(&self.store.blocks)) else { break };
+            let room = Room {
+                blocks: !is_full(&self.store.blocks),
+                copies: !self.options.follow || !self.are_copies_full(),
+            };
+            let Some(next) = self.schedule.next(room) else { break };
             if let Some(job) = next.job {
                 self.in_flight += 1;
                 self.workers.queue(job);
@@ -154,6 +163,18 @@ impl Coordinator {
                 self.relating.queue(&self.store.blocks, &self.workers);
             }
         }
+    }
+
+    /// Whether no more of followed files can be copied, even where copies of entries that are judged are given up.
+    fn are_copies_full(&self) -> bool {
+        if !copies::is_full() {
+            return false;
+        }
+        // What a command has printed it has released; on the desk an entry is done with once it is judged.
+        let used = self.questions.used();
+        let judgements = &self.questions.judgements;
+        self.store.settle(|number| used.iter().all(|key| judgements.has(key, number)));
+        copies::is_full()
     }
 
     /// Queues what is missing of the conditions in use.
@@ -194,13 +215,13 @@ impl Coordinator {
                 self.judge();
                 self.pacing.news();
             }
-            Outcome::Judged { key, number, edition, across, bits, failed } => {
+            Outcome::Judged { key, number, edition, across, judged, failed } => {
                 let same = |known: &Arc<Across>| Arc::ptr_eq(known, &self.relating.across);
                 let current = self.store.blocks[number].edition == edition
                     && across.as_ref().is_none_or(same);
                 let judgements = &mut self.questions.judgements;
-                match bits.filter(|_| current) {
-                    Some(bits) => judgements.take(&key, number, bits, failed),
+                match judged.filter(|_| current) {
+                    Some(judged) => judgements.take(&key, number, judged, failed),
                     None => judgements.dropped(&key, number),
                 }
                 self.judge();

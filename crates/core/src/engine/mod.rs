@@ -63,7 +63,12 @@ pub use stream::{Streamed, stream};
 pub use survey::Survey;
 
 use crate::{
-    entry::Correction, ingest::Discovery, layout::Dialect, query::Expr, sieve::Sieve, veil::Veil,
+    entry::Correction,
+    ingest::Discovery,
+    layout::Dialect,
+    query::Expr,
+    sieve::{Arrival, Sieve},
+    veil::Veil,
 };
 
 /// How an intake is to be read.
@@ -90,6 +95,7 @@ pub(crate) enum Command {
     Lens(Lens, Option<Expr>),
     Beside(Vec<Sieve>),
     Span(Option<(i64, i64)>),
+    Release(Arrival),
 }
 
 /// Reads and sifts in the background.
@@ -156,6 +162,12 @@ impl Engine {
     /// Counts the volume over a span of time instead of that of all entries.
     pub fn set_span(&self, span: Option<(i64, i64)>) {
         let _ = self.commands.send(Command::Span(span));
+    }
+
+    /// Lets go of the entries that had arrived at a moment: nobody asks for them again, and no later snapshot has
+    /// them. For commands that print what arrives, so that memory does not grow with it.
+    pub fn release(&self, told: Arrival) {
+        let _ = self.commands.send(Command::Release(told));
     }
 
     /// Waits until `done` holds for a snapshot. For commands; never for the desk.

@@ -62,8 +62,14 @@ impl Coordinator {
             across: Arc::clone(&self.relating.across),
             sources: Arc::clone(&self.schedule.sources),
             status: self.store.status.clone(),
-            waiting: self.schedule.waiting().to_vec(),
+            waiting: self.schedule.waiting(),
             failing: self.questions.judgements.failing(&used),
+            unitless: self
+                .questions
+                .keys
+                .iter()
+                .map(|key| self.questions.judgements.unitless(key))
+                .collect(),
             order: self.store.order.clone(),
             sieve: self.questions.sieve.clone(),
             funnel,

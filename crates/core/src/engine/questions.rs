@@ -38,6 +38,7 @@ impl Questions {
                 self.find_keys(store);
             }
             Command::Span(span) => self.span = span,
+            Command::Release(_) => return,
             Command::Lens(lens, expr) => {
                 self.lenses[lens as usize] = expr.map(|expr| {
                     let text = expr.to_string();

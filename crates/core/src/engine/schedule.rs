@@ -9,7 +9,10 @@ use std::{
 
 use super::{Options, jobs::Job};
 use crate::{
-    ingest::{Discovery, Done, Feed, Manner, Problem, Sealed, Ticket, discover, watch::Watcher},
+    ingest::{
+        Discovery, Done, Feed, Manner, Problem, Sealed, Ticket, discover, rotated, watch::Watcher,
+    },
+    limits,
     source::{Identity, Origin, Source, Wake},
 };
 
@@ -23,6 +26,8 @@ const AGAIN: Duration = Duration::from_millis(100);
 pub(super) struct Schedule {
     pub(super) sources: Arc<Vec<Source>>,
     pub(super) feeds: Vec<Feed>,
+    /// Their names and labels.
+    names: HashSet<String>,
     /// The sources with something to do, the one that is furthest behind first.
     ready: BTreeSet<(u64, usize)>,
     ranks: Vec<Option<u64>>,
@@ -35,6 +40,8 @@ pub(super) struct Schedule {
     streams: BTreeSet<usize>,
     /// Sources whose archives wait until others are unpacked.
     held: VecDeque<usize>,
+    /// Sources that wait until what was read of them has been printed, since no more of it can be copied.
+    starved: BTreeSet<usize>,
     places: Places,
     options: Options,
     manner: Manner,
@@ -42,6 +49,8 @@ pub(super) struct Schedule {
     /// The sources that expect more under a path.
     by_path: HashMap<PathBuf, Vec<usize>>,
     cores: usize,
+    /// A file that came when there were as many sources as there can be.
+    refused: Option<Problem>,
 }
 
 /// Where new files may appear.
@@ -52,6 +61,15 @@ struct Places {
     waiting: Vec<Problem>,
     /// Files that were found once: a temporary one gets another name before it is found again.
     once: HashMap<PathBuf, (Identity, Instant)>,
+}
+
+/// What there is room for.
+#[derive(Clone, Copy)]
+pub(super) struct Room {
+    /// More blocks can be numbered.
+    pub(super) blocks: bool,
+    /// More of followed files can be copied.
+    pub(super) copies: bool,
 }
 
 /// Something to do, and blocks that are finished without a job.
@@ -75,6 +93,7 @@ impl Schedule {
         let mut schedule = Self {
             sources: Arc::new(Vec::new()),
             feeds: Vec::new(),
+            names: HashSet::new(),
             ready: BTreeSet::new(),
             ranks: Vec::new(),
             timers: BTreeSet::new(),
@@ -82,6 +101,7 @@ impl Schedule {
             pending: (Vec::new(), 0),
             streams: BTreeSet::new(),
             held: VecDeque::new(),
+            starved: BTreeSet::new(),
             places: Places {
                 found,
                 scanning: false,
@@ -94,10 +114,11 @@ impl Schedule {
             manner,
             by_path: HashMap::new(),
             cores,
+            refused: None,
         };
         schedule.places.waiting.retain(Problem::waits);
         for source in sources {
-            schedule.add(source);
+            schedule.add(source, false);
         }
         if let Some(watcher) = &mut schedule.watcher {
             for place in &schedule.places.found.places {
@@ -107,11 +128,16 @@ impl Schedule {
         schedule
     }
 
-    /// Adds a source.
-    fn add(&mut self, source: Source) {
+    /// Adds a source; `late` says that it came while the others were followed.
+    fn add(&mut self, source: Source, late: bool) {
         let number = self.feeds.len();
         let Options { dialect, clocks, .. } = &self.options;
-        self.feeds.push(Feed::new(number, &source, dialect, clocks, self.manner.clone()));
+        let mut manner = self.manner.clone();
+        if late {
+            manner.last_bytes = None;
+        }
+        self.feeds.push(Feed::new(number, &source, dialect, clocks, manner));
+        self.names.extend([source.name.clone(), source.label.clone()]);
         Arc::make_mut(&mut self.sources).push(source);
         self.ranks.push(None);
         self.due.push(None);
@@ -134,21 +160,26 @@ impl Schedule {
         }
     }
 
-    /// What is waited for, since there is nothing yet.
-    pub(super) fn waiting(&self) -> &[Problem] {
-        &self.places.waiting
+    /// What is waited for, since there is nothing yet, and what was refused.
+    pub(super) fn waiting(&self) -> Vec<Problem> {
+        self.places.waiting.iter().chain(&self.refused).cloned().collect()
     }
 
-    /// The next thing to do. `full` says that no more can be taken in.
-    pub(super) fn next(&mut self, full: bool) -> Option<Next> {
+    /// The next thing to do.
+    pub(super) fn next(&mut self, room: Room) -> Option<Next> {
         let now = Instant::now();
+        if room.copies {
+            for number in std::mem::take(&mut self.starved) {
+                self.update(number, now);
+            }
+        }
         if let Some(scan) = self.scan(now) {
             return Some(Next { source: 0, job: Some(scan), sealed: Vec::new() });
         }
         while let Some((_, number)) = self.ready.pop_first() {
             self.ranks[number] = None;
             let feed = &mut self.feeds[number];
-            if full {
+            if !room.blocks {
                 feed.stop("too much for one intake; what is behind this point is not read");
             }
             let packed = feed.opens_packed();
@@ -161,9 +192,12 @@ impl Schedule {
                 continue;
             }
             let mut sealed = Vec::new();
-            let next = self.feeds[number].next(now, &mut sealed);
-            if next.is_none() && sealed.is_empty() && !full {
+            let next = self.feeds[number].next(now, !room.copies, &mut sealed);
+            if next.is_none() && sealed.is_empty() && room.blocks {
                 // What it waits for puts it back.
+                if !room.copies {
+                    self.starved.insert(number);
+                }
                 continue;
             }
             self.update(number, now);
@@ -197,11 +231,20 @@ impl Schedule {
             let first = once.get(path).filter(|(known, _)| *known == identity).map(|(_, at)| *at);
             first.map_or(Err(now), |at| if now >= at + AGAIN { Ok(()) } else { Err(at) })
         };
-        for (path, identity) in arrivals.paths {
-            if self.feeds.iter().any(|feed| feed.has(identity, &path)) {
+        if arrivals.paths.is_empty() {
+            return news;
+        }
+        let known = Feed::known(&self.feeds);
+        let mut sets: HashMap<rotated::SetKey, usize> = HashMap::new();
+        for (number, feed) in self.feeds.iter().enumerate().rev() {
+            sets.extend(feed.paths().map(|path| (rotated::set_of(path), number)));
+        }
+        for (path, met) in arrivals.paths {
+            let identity = met.identity;
+            if known.has(met, &path) {
                 continue;
             }
-            let set = self.feeds.iter().position(|feed| feed.is_set_of(&path));
+            let set = sets.get(&rotated::set_of(&path)).copied();
             if set.is_none()
                 && let Err(first) = stays(&path, identity)
             {
@@ -224,13 +267,26 @@ impl Schedule {
                     self.update(number, Instant::now());
                 }
                 None => {
-                    let source = discover::source_of(path, &self.sources);
-                    self.add(source);
+                    if self.feeds.len() + 1 >= limits::SOURCES {
+                        news |= self.refuse(&path);
+                        continue;
+                    }
+                    sets.insert(rotated::set_of(&path), self.feeds.len());
+                    let source = discover::source_of(path, &self.names);
+                    self.add(source, true);
                 }
             }
             news = true;
         }
         news
+    }
+
+    /// Tells, once, that a file can't be taken in since there are too many. Says whether that is new.
+    fn refuse(&mut self, path: &Path) -> bool {
+        let problem = Problem::too_many(path);
+        let new = self.refused.is_none();
+        self.refused.get_or_insert(problem);
+        new
     }
 
     /// Looks what streams have brought, and what has changed in folders. Says whether anything is new.
@@ -245,7 +301,7 @@ impl Schedule {
             match self.by_path.get(&path).cloned() {
                 Some(numbers) => {
                     for number in numbers {
-                        self.feeds[number].wake(now, named);
+                        self.feeds[number].wake(now, &path, named);
                         self.tend(number, now);
                     }
                 }
@@ -291,6 +347,7 @@ impl Schedule {
             places: self.places.found.places.clone(),
             wanted: self.places.found.wanted.clone(),
             known,
+            taken: Feed::taken(&self.feeds),
         })
     }
 

@@ -164,6 +164,9 @@ pub struct Snapshot {
     pub waiting: Vec<Problem>,
     /// Blocks at which conditions have failed, by an error of the program; their entries all pass.
     pub failing: usize,
+    /// For each mesh of the sieve, the entries with which its durations could not be compared, since their numbers have
+    /// no known unit.
+    pub unitless: Vec<usize>,
     /// All entries in the order of time.
     pub order: Rows,
     /// The entries that fell through the whole sieve.
@@ -195,6 +198,7 @@ impl Snapshot {
             status: vec![SourceStatus::default(); sources.len()],
             waiting: Vec::new(),
             failing: 0,
+            unitless: Vec::new(),
             order: Rows::default(),
             pan: Rows::default(),
             sieve: Sieve::default(),
@@ -241,28 +245,29 @@ impl Snapshot {
     /// What has arrived until now, for a sweep; `at` is the moment in nanoseconds UTC.
     #[must_use]
     pub fn arrival(&self, at: i64) -> Arrival {
-        Arrival::new(self.blocks.iter().map(arrived), at)
+        Arrival::new(self.blocks.iter().map(|block| (block.life, arrived(block))), at)
     }
 
     /// The same without what has arrived in streams, which begin with us.
     #[must_use]
     pub fn arrival_in_files(&self, at: i64) -> Arrival {
         let stream = |block: &Block| self.sources[block.source.index()].origin == Origin::Stdin;
-        let len = |block: &Arc<Block>| if stream(block) { 0 } else { arrived(block) };
+        let len = |block: &Arc<Block>| (block.life, if stream(block) { 0 } else { arrived(block) });
         Arrival::new(self.blocks.iter().map(len), at)
     }
 
     /// What has arrived without the last entry of each source, which may go on.
     #[must_use]
     pub fn arrival_but_last(&self, at: i64) -> Arrival {
-        let mut lens: Vec<usize> = self.blocks.iter().map(arrived).collect();
+        let mut lens: Vec<(u32, usize)> =
+            self.blocks.iter().map(|block| (block.life, arrived(block))).collect();
         // The last block of each source, in the order of its places.
         let mut last: Vec<Option<(u64, usize)>> = vec![None; self.sources.len()];
-        for (number, block) in self.blocks.iter().enumerate().filter(|(at, _)| lens[*at] > 0) {
+        for (number, block) in self.blocks.iter().enumerate().filter(|(at, _)| lens[*at].1 > 0) {
             let of = &mut last[block.source.index()];
             *of = (*of).max(Some((block.place, number)));
         }
-        last.into_iter().flatten().for_each(|(_, number)| lens[number] -= 1);
+        last.into_iter().flatten().for_each(|(_, number)| lens[number].1 -= 1);
         Arrival::new(lens.into_iter(), at)
     }
 
@@ -271,8 +276,8 @@ impl Snapshot {
     #[must_use]
     pub fn arrived_between(&self, from: &Arrival, to: &Arrival) -> Vec<EntryId> {
         let new = |(number, block): (usize, &Arc<Block>)| {
-            let until = to.of_block(number).min(block.len());
-            (from.of_block(number)..until).map(move |index| EntryId::new(number, index))
+            let until = to.of_block(number, block.life).min(block.len());
+            (from.of_block(number, block.life)..until).map(move |index| EntryId::new(number, index))
         };
         let arrived = self.blocks.iter().enumerate().flat_map(new);
         let mut passed: Vec<EntryId> =

@@ -1,11 +1,15 @@
 //! What has been read: the blocks, their order, and the figures of each source.
 
-use std::{collections::HashMap, sync::Arc};
+use std::{
+    collections::{HashMap, HashSet},
+    sync::Arc,
+};
 
 use super::{sets::LevelsAlong, snapshot::SourceStatus};
 use crate::{
     ingest::{Sealed, Slot},
-    source::SourceId,
+    sieve::Arrival,
+    source::{Segment, SourceId},
     store::{Block, Blocks, Rows, in_order},
 };
 
@@ -27,6 +31,8 @@ pub(super) struct Store {
     early: HashMap<usize, Vec<usize>>,
     /// Blocks that have changed since they were asked for.
     changed: Vec<usize>,
+    /// The numbers of blocks that were let go of.
+    free: Vec<usize>,
 }
 
 impl Store {
@@ -62,18 +68,76 @@ impl Store {
         if place.is_none() && sealed.columns.is_empty() && sealed.slot == Slot::Growing {
             return;
         }
-        let edition = place.map_or(0, |number| self.blocks[number].edition + 1);
+        let free = if place.is_none() { self.free.pop() } else { None };
+        let number = place.or(free).unwrap_or(self.blocks.len());
+        let edition = self.blocks.get(number).map_or(0, |block| block.edition + 1);
         let slot = sealed.slot;
-        let block = sealed.into_block(SourceId(u16::try_from(source).unwrap_or(u16::MAX)), edition);
-        let number = place.unwrap_or(self.blocks.len());
+        let mut block = sealed.into_block(SourceId::at(source), edition);
+        block.life = self.blocks.get(number).map_or(0, |block| block.life);
         match slot {
             Slot::Growing => drop(self.growing.insert(key, number)),
             Slot::Early => early.push(number),
             Slot::Last | Slot::Next => drop(self.last.insert(key, number)),
         }
-        match place {
+        match place.or(free) {
             None => self.add(Arc::new(block)),
             Some(number) => self.replace(number, block),
+        }
+    }
+
+    /// Lets go of what had arrived at a moment, since nobody asks for it again: blocks, and copies of their bytes.
+    /// `over` tells of which file of a source nothing more comes.
+    pub(super) fn release(&mut self, told: &Arrival, over: impl Fn(usize, usize) -> bool) {
+        // Up to where each segment is done with; the flag says that an entry stands there that is not.
+        let mut done: HashMap<*const Segment, (Arc<Segment>, u64, bool)> = HashMap::new();
+        let early: HashSet<usize> = self.early.values().flatten().copied().collect();
+        for number in 0..self.blocks.len() {
+            let block = Arc::clone(&self.blocks[number]);
+            let told = told.of_block(number, block.life).min(block.len());
+            let (end, open) = match told < block.len() {
+                true => (block.offset + block.start(told) as u64, true),
+                false => (block.offset + block.len, false),
+            };
+            let key = Arc::as_ptr(&block.segment);
+            let known = done.entry(key).or_insert((Arc::clone(&block.segment), end, open));
+            match (known.2, open) {
+                (true, true) => known.1 = known.1.min(end),
+                (false, false) => known.1 = known.1.max(end),
+                (false, true) => (known.1, known.2) = (end, true),
+                (true, false) => {}
+            }
+            let file = (block.source.index(), block.number);
+            let last = [&self.last, &self.growing].iter().any(|of| of.get(&file) == Some(&number));
+            let over = over(file.0, file.1);
+            if open || early.contains(&number) || last && !over || block.is_let_go() {
+                continue;
+            }
+            if last {
+                self.last.remove(&file);
+                self.growing.remove(&file);
+            }
+            self.order.remove_block(number);
+            self.ordered[number] = 0;
+            self.blocks[number] = Arc::new(block.let_go());
+            self.changed.push(number);
+            self.free.push(number);
+        }
+        for (segment, end, _) in done.into_values() {
+            segment.settle(end, true);
+        }
+    }
+
+    /// Tells which bytes of followed files are done with: those of blocks that are judged.
+    pub(super) fn settle(&self, judged: impl Fn(usize) -> bool) {
+        let mut open: HashMap<*const Segment, u64> = HashMap::new();
+        for (_, block) in self.blocks.iter().enumerate().filter(|(number, _)| !judged(*number)) {
+            let first = open.entry(Arc::as_ptr(&block.segment)).or_insert(block.offset);
+            *first = (*first).min(block.offset);
+        }
+        for block in &self.blocks {
+            let end = block.offset + block.len;
+            let first = open.get(&Arc::as_ptr(&block.segment)).copied();
+            block.segment.settle(first.map_or(end, |first| first.min(end)), false);
         }
     }
 

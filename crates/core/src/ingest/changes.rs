@@ -8,16 +8,16 @@ use std::{
 
 use super::{
     Feed, Sealed,
-    file::{File, POLL, Role, SETTLING, SOON, Stage, file_name, settled},
-    follow::{Copied, Seen},
+    file::{File, POLL, Role, SETTLING, SOON, Stage, file_name, poll, settled},
+    follow::{Beside, Copied, Seen},
     rotated,
 };
-use crate::source::Identity;
+use crate::source::{Identity, Segment};
 
 /// After so long it is read although it goes on to be written to.
 pub(super) const UNSETTLED: Duration = Duration::from_secs(1);
 /// Copies of its files that a source remembers.
-pub(super) const COPIES: usize = 16;
+pub(super) const COPIES: usize = 256;
 /// Notes that are kept for a source.
 pub(super) const NOTES: usize = 50;
 /// After so long without word of another file, all words have come.
@@ -70,7 +70,7 @@ impl Feed {
         let now = Instant::now();
         let file = &mut self.files[at];
         let pause = file.pause;
-        file.pause = (pause * 2).min(POLL);
+        file.pause = (pause * 2).min(poll());
         file.due = now + pause;
         let Stage::Open(reading) = &mut file.stage else { return Vec::new() };
         if reading.run != run {
@@ -83,7 +83,7 @@ impl Feed {
         }
         match found {
             Seen::Same { seen, missing } => {
-                file.seen = settled(seen);
+                file.seen = seen.and_then(settled);
                 file.missing = missing.then(|| file.missing.unwrap_or(now));
                 file.told_missing &= missing;
                 if changed {
@@ -103,9 +103,10 @@ impl Feed {
                 (file.grew, file.pause, file.due) = (now, SOON, now + SOON);
             }
             Seen::Continued { segment, print } => {
-                self.taken.push(Arc::clone(&segment));
+                self.taken.add(&segment);
                 reading.segment = segment;
                 reading.segment.keep_copy(print.end);
+                reading.segment.looks_like(print);
                 if changed {
                     (reading.size, reading.print) = (print.end, Some(print));
                 } else {
@@ -120,7 +121,12 @@ impl Feed {
                     (again.settles, again.due) = (Some(now + UNSETTLED), now + SETTLING);
                 }
             }
-            Seen::Other { between, unsure } => self.replaced(at, between, unsure, now),
+            Seen::Other { between, live, unsure } => self.replaced(at, between, live, unsure, now),
+            // Nothing more can come of it.
+            Seen::Deleted => {
+                file.role = Role::Still;
+                reading.close();
+            }
             Seen::Failed(error) => {
                 reading.problem = Some(format!("can't be looked at: {error}"));
                 reading.changed = changed;
@@ -144,9 +150,10 @@ impl Feed {
         let Stage::Open(reading) = &mut file.stage else { return };
         let (read, known) = (reading.end, reading.size);
         let name = path.as_deref().map_or_else(|| "the file".into(), file_name);
-        let whole = copy.as_ref().is_some_and(|copy| {
-            copy.size >= known && reading.segment.moved_to(&copy.segment).is_ok()
-        });
+        let whole = copy.as_ref().is_some_and(|copy| copy.size >= known);
+        if let Some(copy) = copy.as_ref().filter(|_| whole) {
+            reading.segment.moved_to(&copy.segment);
+        }
         reading.cut_off();
         let text = match &copy {
             Some(copy) if whole => {
@@ -172,7 +179,9 @@ impl Feed {
                 )
             }
         };
-        self.taken.extend(copy.map(|copy| copy.segment));
+        if let Some(copy) = &copy {
+            self.taken.add(&copy.segment);
+        }
         reading.hide_growing(sealed);
         sealed.extend(reading.join_waiting());
         self.note(text, true);
@@ -186,7 +195,8 @@ impl Feed {
     pub(super) fn replaced(
         &mut self,
         at: usize,
-        between: Vec<PathBuf>,
+        between: Vec<Beside>,
+        live: Option<Arc<Segment>>,
         unsure: bool,
         now: Instant,
     ) {
@@ -203,10 +213,10 @@ impl Feed {
                 true,
             );
         }
-        for path in between {
-            self.files.push(File::late(Some(path), Role::Past(now)));
+        for Beside { path, segment } in between {
+            self.files.push(File::held(Some(path), segment, Role::Past(now)));
         }
-        self.files.push(File::late(path, Role::Live));
+        self.files.push(File::held(path, live, Role::Live));
     }
 
     /// Takes in a file that was found beside the others. It becomes the live one if it is the youngest.

@@ -9,9 +9,10 @@ use std::{
 
 use ignore::{WalkBuilder, overrides::OverrideBuilder};
 
-use super::{days, rotated};
+use super::{days, follow::KnownFiles, rotated};
 use crate::{
-    source::{Identity, Origin, Source, beginning},
+    limits,
+    source::{Identity, Met, Origin, Source, beginning},
     veil::harmless,
 };
 
@@ -47,6 +48,11 @@ impl Problem {
     fn new(source: &str, message: impl Into<String>, kind: Gravity) -> Self {
         // A path may hold whatever a terminal obeys.
         Self { source: shown(source), message: shown(&message.into()), kind }
+    }
+
+    /// A file that came when there were as many sources as there can be.
+    pub(crate) fn too_many(path: &Path) -> Self {
+        Self::new(&path.display().to_string(), too_many(1), Gravity::LeftOut)
     }
 
     /// Whether something that was asked for is missing.
@@ -135,6 +141,14 @@ pub fn discover_wanted(arguments: &[PathBuf], wanted: Wanted) -> Discovery {
     }
     let readable = files.readable(&mut found.problems);
     found.sources = sources(readable);
+    if let Some(first) =
+        found.sources.get(limits::SOURCES - 1).filter(|_| found.sources.len() >= limits::SOURCES)
+    {
+        let more = found.sources.len() - limits::SOURCES + 1;
+        let why = too_many(more);
+        found.problems.push(Problem::new(&first.name, why, Gravity::Missing));
+        found.sources.truncate(limits::SOURCES - 1);
+    }
     days::settle(&mut found.sources);
     if stdin {
         found.sources.push(Source {
@@ -172,15 +186,20 @@ fn sources(paths: Vec<PathBuf>) -> Vec<Source> {
 /// Files that came to a place that is followed.
 #[derive(Debug, Default)]
 pub(crate) struct Arrivals {
-    /// Their paths, each with its identity.
-    pub(crate) paths: Vec<(PathBuf, Identity)>,
+    /// Their paths, each with what was met there.
+    pub(crate) paths: Vec<(PathBuf, Met)>,
     /// What is waited for still.
     pub(crate) waiting: Vec<Problem>,
 }
 
 /// Looks for files in places that are not among the known ones. Cost: a list of every folder, and the first
 /// bytes of every new file.
-pub(crate) fn arrivals(places: &[Place], wanted: &Wanted, known: &HashSet<PathBuf>) -> Arrivals {
+pub(crate) fn arrivals(
+    places: &[Place],
+    wanted: &Wanted,
+    known: &HashSet<PathBuf>,
+    taken: &KnownFiles,
+) -> Arrivals {
     let mut arrivals = Arrivals::default();
     for place in places {
         let mut paths = Vec::new();
@@ -193,20 +212,29 @@ pub(crate) fn arrivals(places: &[Place], wanted: &Wanted, known: &HashSet<PathBu
             if known.contains(&path) || check(&path, false).is_err() {
                 continue;
             }
-            if let Ok(identity) = Identity::at(&path) {
-                arrivals.paths.push((path, identity));
+            if let Ok(met) = Met::at(&path)
+                && !taken.has(met.identity, &path)
+            {
+                arrivals.paths.push((path, met));
             }
         }
     }
     arrivals
 }
 
+/// Why so many sources are not read.
+pub(crate) fn too_many(more: usize) -> String {
+    format!(
+        "not read, and neither are {} after it: {} files are as many as one intake can hold; name fewer, or narrow them \
+         by a pattern",
+        more - 1,
+        limits::SOURCES - 1
+    )
+}
+
 /// The source that a new file makes, with a name that none of the others has.
-pub(crate) fn source_of(path: PathBuf, others: &[Source]) -> Source {
-    let free = |name: &String| {
-        let name = shown(name);
-        others.iter().all(|other| other.name != name && other.label != name)
-    };
+pub(crate) fn source_of(path: PathBuf, taken: &HashSet<String>) -> Source {
+    let free = |name: &String| !taken.contains(&shown(name));
     let full = std::path::absolute(&path).unwrap_or_else(|_| path.clone());
     let parts: Vec<String> =
         full.components().map(|part| part.as_os_str().to_string_lossy().into_owned()).collect();
@@ -682,7 +710,7 @@ mod tests {
         assert_eq!((found.sources.len(), found.places.len()), (0, 3));
         fs::write(dir.path().join("missing.log"), "x\n").unwrap();
         let known = HashSet::new();
-        let arrived = arrivals(&found.places, &wanted, &known);
+        let arrived = arrivals(&found.places, &wanted, &known, &KnownFiles::default());
         let paths: HashSet<_> = arrived.paths.iter().map(|(path, _)| path.clone()).collect();
         assert_eq!(paths, HashSet::from([dir.path().join("missing.log")]));
         assert_eq!(arrived.waiting.len(), 1, "the pattern fits nothing yet");

@@ -1,6 +1,7 @@
 //! One source: its files, oldest first, and what becomes of them.
 
 use std::{
+    collections::{HashMap, HashSet, VecDeque},
     path::{Path, PathBuf},
     sync::Arc,
     time::{Duration, Instant},
@@ -10,19 +11,22 @@ use super::{
     Done, Note, Sealed, Task, Ticket,
     changes::{COPIES, Named, TOLD},
     file::{File, Finished, GROWING, Role, SETTLING, Stage, file_name},
+    follow::KnownFiles,
     frame::Asked,
-    rotated,
 };
 use crate::{
     entry::Correction,
     layout::Dialect,
-    source::{self, Form, Identity, Origin, Print, Segment, Source, Wake},
+    limits,
+    source::{self, Form, Met, Origin, Print, Segment, Source, Wake},
 };
 
 /// After so long without a byte, the last line of a file that was moved away is whole.
 const WHOLE: Duration = Duration::from_secs(2);
 /// After so long without a byte, a file that was moved away is not looked at any more.
 const RETIRED: Duration = Duration::from_secs(60);
+/// After so long without a byte, a file is closed where many are read.
+const QUIET: Duration = Duration::from_secs(2);
 /// After so long a name that leads nowhere is told.
 const MISSING: Duration = Duration::from_secs(1);
 
@@ -37,6 +41,21 @@ pub(crate) struct Manner {
     pub(crate) wake: Wake,
 }
 
+/// The files that the sources have, by what tells a file from others.
+pub(crate) struct HeldFiles {
+    taken: KnownFiles,
+    copies: HashMap<PathBuf, Met>,
+    paths: HashSet<PathBuf>,
+}
+
+impl HeldFiles {
+    /// Whether a file is one of them. One that is closed was told by its bytes when the file was found.
+    pub(crate) fn has(&self, met: Met, path: &Path) -> bool {
+        let copy = self.copies.get(path) == Some(&met);
+        copy || self.taken.holds(met.identity) || self.paths.contains(path)
+    }
+}
+
 /// The state of one source.
 pub(crate) struct Feed {
     source: usize,
@@ -45,11 +64,10 @@ pub(crate) struct Feed {
     first: usize,
     /// The source has had several files, so that each is told by its name.
     pub(super) several: bool,
-    /// The files that are known: what has one of these identities is no new file. Each is held open, since the
-    /// inode of a deleted file is given to the next one.
-    pub(super) taken: Vec<Arc<Segment>>,
+    /// The files that are known.
+    pub(super) taken: KnownFiles,
     /// The latest copies of known files, which are not read.
-    pub(super) copies: Vec<Arc<Segment>>,
+    pub(super) copies: VecDeque<(PathBuf, Met)>,
     /// How often the name was given to another file, as the system told, and as was seen.
     pub(super) named: Named,
     base: Dialect,
@@ -95,8 +113,8 @@ impl Feed {
             day: source.day.as_ref().map(|day| day.latest),
             files,
             first: 0,
-            taken: Vec::new(),
-            copies: Vec::new(),
+            taken: KnownFiles::default(),
+            copies: VecDeque::new(),
             named: Named::default(),
             base,
             correction,
@@ -110,9 +128,12 @@ impl Feed {
     }
 
     /// The next thing to do, if there is one; what is finished without a task comes with it.
+    ///
+    /// `full` says that no more of followed files can be copied, so that none is to be read.
     pub(crate) fn next(
         &mut self,
         now: Instant,
+        full: bool,
         sealed: &mut Vec<Sealed>,
     ) -> Option<(Ticket, Task)> {
         // What came while following is opened at once: its name may be taken from it at any moment.
@@ -131,14 +152,14 @@ impl Feed {
                 return Some((ticket(0), self.open(at)));
             }
             if let Stage::Open(reading) = &mut file.stage {
-                while let Some(asked) = reading.ask() {
+                let waits = full && reading.print.is_some();
+                while !waits && let Some(asked) = reading.ask() {
                     match asked {
                         Asked::Task(task) => return Some((ticket(reading.run), task)),
                         Asked::Known(known) => sealed.extend(known),
                     }
                 }
-                let taken = || self.taken.iter().filter_map(|segment| segment.identity()).collect();
-                if let Some((run, task)) = file.look(now, taken) {
+                if let Some((run, task)) = file.look(now, &self.taken) {
                     return Some((ticket(run), task));
                 }
             }
@@ -161,12 +182,15 @@ impl Feed {
         self.base.clone().for_file(&name).dated(date)
     }
 
-    fn open(&self, at: usize) -> Task {
+    fn open(&mut self, at: usize) -> Task {
         let path = self.files[at].path.clone();
+        let held = self.files[at].held.take();
         let base = Box::new(self.base_for(path.as_deref()));
-        let follow = self.files[at].role != Role::Still;
+        let follow = self.manner.follow.then(|| self.files[at].role != Role::Still);
         let others = if self.files[at].found { self.prints() } else { Vec::new() };
-        Task::Open { path, base, follow, wake: Arc::clone(&self.manner.wake), others }
+        let taken = self.taken.clone();
+        let wake = Arc::clone(&self.manner.wake);
+        Task::Open { path, held, base, follow, wake, others, taken }
     }
 
     /// Takes back what a task has led to; what is finished by it comes back.
@@ -176,9 +200,10 @@ impl Feed {
         match done {
             Done::Opened(Ok(arrived)) => {
                 // Between looking and opening, the name may have come to lead to a file that is known.
-                let known = self.taken.iter().any(|s| s.identity() == arrived.segment.identity());
+                let identity = arrived.segment.identity();
+                let known = arrived.taken || identity.is_some_and(|id| self.taken.holds(id));
                 if known && !file.again && file.path.is_some() {
-                    self.came_back(at, arrived.segment.identity());
+                    self.came_back(at, identity);
                     return Vec::new();
                 }
                 if arrived.copy && file.role == Role::Live {
@@ -186,8 +211,8 @@ impl Feed {
                     file.refused(&std::io::ErrorKind::NotFound.into());
                     return Vec::new();
                 }
-                if file.role != Role::Still && !arrived.copy {
-                    self.taken.push(Arc::clone(&arrived.segment));
+                if self.manner.follow && !arrived.copy {
+                    self.taken.add(&arrived.segment);
                 }
                 let now = Instant::now();
                 if arrived.fresh && file.settles.is_some_and(|until| now < until) {
@@ -196,7 +221,8 @@ impl Feed {
                     return Vec::new();
                 }
                 if arrived.copy {
-                    self.copies.push(Arc::clone(&arrived.segment));
+                    let path = file.path.clone();
+                    self.copies.extend(path.zip(arrived.met));
                     let over = self.copies.len().saturating_sub(COPIES);
                     self.copies.drain(..over);
                 }
@@ -224,8 +250,20 @@ impl Feed {
             Done::Cut(number, cut) => {
                 let Some(reading) = file.reading(ticket.run) else { return Vec::new() };
                 let sealed = reading.take(number, cut);
+                let long = reading.long.take().filter(|_| !reading.told_long);
+                reading.told_long |= long.is_some();
                 if reading.changed {
                     file.due = Instant::now();
+                }
+                if let Some(first) = long {
+                    self.note(
+                        format!(
+                            "an entry has more than {} MiB of lines; from byte {first} on they are entries of their own, \
+                             and doubtful",
+                            limits::ENTRY_BYTES >> 20
+                        ),
+                        false,
+                    );
                 }
                 sealed
             }
@@ -240,21 +278,34 @@ impl Feed {
         }
     }
 
-    /// Whether one of the files is this one.
-    pub(crate) fn has(&self, identity: Identity, path: &Path) -> bool {
-        let mut known = self.taken.iter().chain(&self.copies);
-        known.any(|segment| segment.identity() == Some(identity))
-            || self.paths().any(|known| known == path)
+    /// The files that all sources are known to have.
+    pub(crate) fn taken(feeds: &[Self]) -> KnownFiles {
+        let mut all = HashMap::new();
+        feeds.iter().for_each(|feed| feed.taken.and(&mut all));
+        KnownFiles::of(all)
+    }
+
+    /// What tells a new file from those that the sources have.
+    pub(crate) fn known(feeds: &[Self]) -> HeldFiles {
+        let copies = feeds.iter().flat_map(|feed| &feed.copies);
+        HeldFiles {
+            taken: Self::taken(feeds),
+            copies: copies.cloned().collect(),
+            paths: feeds.iter().flat_map(Self::paths).map(Path::to_path_buf).collect(),
+        }
     }
 
     /// What the files look like that have been read.
     fn prints(&self) -> Vec<(Print, Arc<Segment>)> {
-        let print = |file: &File| match &file.stage {
-            Stage::Open(reading) => reading.face.map(|face| (face, Arc::clone(&reading.segment))),
-            Stage::Done(finished) => finished.print.clone(),
-            _ => None,
-        };
-        self.files.iter().filter_map(print).collect()
+        fn segment(file: &File) -> Option<&Arc<Segment>> {
+            match &file.stage {
+                Stage::Open(reading) => Some(&reading.segment),
+                Stage::Done(finished) => finished.segment.as_ref(),
+                _ => None,
+            }
+        }
+        let segments = self.files.iter().filter_map(segment);
+        segments.filter_map(|segment| Some((segment.face()?, Arc::clone(segment)))).collect()
     }
 
     /// The paths under which more is expected, or was.
@@ -262,10 +313,14 @@ impl Feed {
         self.files.iter().filter_map(|file| file.path.as_deref())
     }
 
-    /// Has the files be looked at now, since something has changed; the name was given to other files so many
-    /// times.
-    pub(crate) fn wake(&mut self, now: Instant, named: usize) {
-        if named > 0 {
+    /// Has the files be looked at now, since something has changed at an absolute path; it was given to other files so
+    /// many times.
+    pub(crate) fn wake(&mut self, now: Instant, path: &Path, named: usize) {
+        let live = || self.files.iter().rev().find(|file| file.role == Role::Live)?.path.as_deref();
+        let is_live =
+            || live().is_some_and(|live| std::path::absolute(live).is_ok_and(|live| live == path));
+        // Older files of a rotated set change their names at every turn.
+        if named > 0 && is_live() {
             self.named.told += named;
             self.named.last = Some(now);
         }
@@ -309,6 +364,7 @@ impl Feed {
                 let quiet = now.saturating_duration_since(since.max(file.grew));
                 if quiet > WHOLE && reading.open {
                     reading.close();
+                    reading.segment.spend();
                     news = true;
                     continue;
                 }
@@ -318,6 +374,9 @@ impl Feed {
                 sooner(file.grew + WHOLE);
             }
             if file.role != Role::Still {
+                if now > file.grew + QUIET {
+                    reading.segment.rest_quietly();
+                }
                 sooner(file.due);
             } else if !reading.streaming() && !reading.open && first {
                 let (_, bytes) = reading.bytes();
@@ -326,12 +385,17 @@ impl Feed {
                     problem: reading.problem.take(),
                     form: reading.form,
                     inside: reading.from > 0,
-                    print: reading.face.map(|face| (face, Arc::clone(&reading.segment))),
+                    segment: self.manner.follow.then(|| Arc::clone(&reading.segment)),
                 });
                 self.first += 1;
             }
         }
         (news, next)
+    }
+
+    /// Whether nothing more comes of a file.
+    pub(crate) fn is_over(&self, file: usize) -> bool {
+        self.files.get(file).is_some_and(|file| matches!(file.stage, Stage::Done(_)))
     }
 
     /// Reads no further, for a reason that is told.
@@ -373,11 +437,6 @@ impl Feed {
             Stage::Open(reading) => reading.streaming(),
             _ => false,
         })
-    }
-
-    /// Whether a file belongs to the set of this source.
-    pub(crate) fn is_set_of(&self, path: &Path) -> bool {
-        self.paths().any(|known| rotated::same_set(path, known))
     }
 
     /// Whether files of a rotated set wait, or a stream or an archive is still open.

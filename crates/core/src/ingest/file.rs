@@ -6,15 +6,27 @@ use std::{
     time::{Duration, Instant, SystemTime},
 };
 
-use super::{Task, feed::Manner, follow::Known, newest::Newest, reading::Reading, task::Arrived};
+use super::{
+    Task,
+    feed::Manner,
+    follow::{Known, KnownFiles},
+    newest::Newest,
+    reading::Reading,
+    task::Arrived,
+};
 use crate::{
     layout::Dialect,
-    source::{Form, Identity, Print, Segment},
+    source::{
+        Form, Segment,
+        descriptors::{is_exhausted, segments},
+    },
     veil::harmless,
 };
 
 /// How often a followed file is looked at that brings nothing; a file that grows is looked at sooner.
 pub(super) const POLL: Duration = Duration::from_millis(150);
+/// The same for one of very many: the system tells of changes, and looking is for what it does not tell.
+const POLL_OF_MANY: Duration = Duration::from_secs(4);
 /// The same right after it has grown; doubled while it brings nothing.
 pub(super) const SOON: Duration = Duration::from_millis(5);
 /// How long a file that was found beside others must be as it is before it is read.
@@ -39,6 +51,8 @@ pub(super) struct File {
     pub(super) again: bool,
     /// Until when it is not read while it is written to.
     pub(super) settles: Option<Instant>,
+    /// It was opened when it was found, and is read even if its name leads elsewhere by now.
+    pub(super) held: Option<Arc<Segment>>,
     /// A look is under way.
     pub(super) looking: bool,
     pub(super) seen: Option<(u64, SystemTime)>,
@@ -67,8 +81,8 @@ pub(super) struct Finished {
     pub(super) form: Form,
     /// It was read from some place behind its beginning.
     pub(super) inside: bool,
-    /// What it looks like, to tell a copy of it.
-    pub(super) print: Option<(Print, Arc<Segment>)>,
+    /// What it was read from, to tell a copy of it.
+    pub(super) segment: Option<Arc<Segment>>,
 }
 
 /// Why a file is looked at.
@@ -95,6 +109,7 @@ impl File {
             found: false,
             again: false,
             settles: None,
+            held: None,
             looking: false,
             seen: None,
             grew: now,
@@ -110,9 +125,20 @@ impl File {
         Self { found: true, settles, ..Self::late(Some(path), role) }
     }
 
+    /// A file that was opened when it was found.
+    pub(super) fn held(path: Option<PathBuf>, held: Option<Arc<Segment>>, role: Role) -> Self {
+        Self { held, ..Self::late(path, role) }
+    }
+
     pub(super) fn late(path: Option<PathBuf>, role: Role) -> Self {
         Self { late: true, ..Self::new(path, role) }
     }
+}
+
+/// How often a followed file is looked at that brings nothing: where there are very many, in all 5 000 a second.
+pub(super) fn poll() -> Duration {
+    let files = u32::try_from(segments()).unwrap_or(u32::MAX);
+    (Duration::from_micros(200).saturating_mul(files)).clamp(POLL, POLL_OF_MANY)
 }
 
 impl File {
@@ -143,13 +169,20 @@ impl File {
         (self.role, self.path) = (Role::Still, None);
         let form = Form::default();
         self.stage =
-            Stage::Done(Finished { bytes: 0, problem: None, form, inside: false, print: None });
+            Stage::Done(Finished { bytes: 0, problem: None, form, inside: false, segment: None });
     }
 
     pub(super) fn refused(&mut self, error: &std::io::Error) {
         use std::io::ErrorKind::{NotFound, PermissionDenied};
         let live = self.role == Role::Live;
         self.due = Instant::now() + POLL;
+        if self.role != Role::Still && is_exhausted(error) {
+            // Whatever its role is: it is opened once others are closed.
+            (self.stage, self.late) = (Stage::Unopened, true);
+            return;
+        }
+        // What is not there yet has not been read up to anywhere when it comes.
+        self.late |= live && error.kind() == NotFound;
         self.stage = Stage::Closed(match error.kind() {
             NotFound if live => "there is no such file yet; waiting for it".into(),
             NotFound => "can't be read: there is no such file any more".into(),
@@ -175,7 +208,9 @@ impl File {
         let open = stream || self.role != Role::Still;
         let mut reading = Box::new(Reading::new(arrived, base, number, open));
         reading.name = self.path.as_deref().filter(|_| several).map(file_name);
-        if let Some(last) = manner.last_bytes.filter(|last| !stream && *last < reading.size) {
+        // Only of what was there when following began is no more than the end wanted.
+        let last = manner.last_bytes.filter(|_| !self.late && !stream);
+        if let Some(last) = last.filter(|last| *last < reading.size) {
             reading.begin_at(reading.size - last);
         } else if manner.eager && !several && reading.is_long() {
             reading.newest = Newest::Wanted;
@@ -198,11 +233,7 @@ impl File {
     }
 
     /// A look at a followed file, or at a line that stays without its end.
-    pub(super) fn look(
-        &mut self,
-        now: Instant,
-        taken: impl FnOnce() -> Vec<Identity>,
-    ) -> Option<(u32, Task)> {
+    pub(super) fn look(&mut self, now: Instant, taken: &KnownFiles) -> Option<(u32, Task)> {
         let Stage::Open(reading) = &self.stage else { return None };
         let (look, show) = (self.wants_look(now, reading), self.wants_growing(now, reading));
         let Stage::Open(reading) = &mut self.stage else { return None };
@@ -218,7 +249,7 @@ impl File {
             segment: Arc::clone(&reading.segment),
             print: reading.print.unwrap_or_default(),
             seen: self.seen.filter(|_| !reading.changed),
-            taken: taken(),
+            taken: taken.clone(),
         };
         Some((reading.run, Task::Look { known: Box::new(known) }))
     }

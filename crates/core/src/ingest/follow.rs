@@ -6,6 +6,7 @@
 //! compares both and says which of these happened; what to do about it is [`super::Feed`]'s.
 
 use std::{
+    collections::HashMap,
     io,
     path::{Path, PathBuf},
     sync::Arc,
@@ -25,14 +26,54 @@ pub(crate) struct Known {
     /// Size and time of writing when it was last looked at, if it had not been written to right before.
     pub(crate) seen: Option<(u64, SystemTime)>,
     /// The files that its source is known to have.
-    pub(crate) taken: Vec<Identity>,
+    pub(crate) taken: KnownFiles,
+}
+
+/// The files that a source is known to have, so that none of them is read again under another name.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct KnownFiles(Arc<HashMap<Identity, Arc<Segment>>>);
+
+impl KnownFiles {
+    /// Adds a file. Another one that had its identity is gone.
+    pub(crate) fn add(&mut self, segment: &Arc<Segment>) {
+        if let Some(identity) = segment.identity() {
+            Arc::make_mut(&mut self.0).insert(identity, Arc::clone(segment));
+        }
+    }
+
+    /// Whether the file at a path, which has this identity, is one of them. The inode of a deleted file is given to
+    /// another one: if the known file is closed, the bytes must be the same as well.
+    pub(crate) fn has(&self, identity: Identity, path: &Path) -> bool {
+        self.0.get(&identity).is_some_and(|segment| {
+            let same = |face: Print| {
+                let fits = open_plain(path).and_then(|file| face.fits(&file));
+                face.end >= TELLING && fits.unwrap_or(false)
+            };
+            segment.is_open() || segment.face().is_some_and(same)
+        })
+    }
+
+    /// Whether a file with this identity is held open.
+    pub(crate) fn holds(&self, identity: Identity) -> bool {
+        self.0.get(&identity).is_some_and(|segment| segment.is_open())
+    }
+
+    /// All of them, and those of other sources.
+    pub(crate) fn and(&self, others: &mut HashMap<Identity, Arc<Segment>>) {
+        others.extend(self.0.iter().map(|(identity, segment)| (*identity, Arc::clone(segment))));
+    }
+
+    /// Those of several sources.
+    pub(crate) fn of(files: HashMap<Identity, Arc<Segment>>) -> Self {
+        Self(Arc::new(files))
+    }
 }
 
 /// What a look at a followed file has found.
 #[derive(Debug)]
 pub(crate) enum Seen {
     /// As it was. The name may lead nowhere at the moment.
-    Same { seen: (u64, SystemTime), missing: bool },
+    Same { seen: Option<(u64, SystemTime)>, missing: bool },
     /// It has more bytes behind the known end.
     Grown { seen: (u64, SystemTime), print: Print },
     /// Another file is there in its place, which begins with all of its bytes and goes on: a tool that copies
@@ -50,12 +91,24 @@ pub(crate) enum Seen {
     /// The name leads to another file now, and this one has nothing new.
     Other {
         /// Files that had the name in between, oldest first.
-        between: Vec<PathBuf>,
+        between: Vec<Beside>,
+        /// The one that has it now.
+        live: Option<Arc<Segment>>,
         /// There may have been more of them.
         unsure: bool,
     },
+    /// It had no name any more when it was closed, and can't be opened again.
+    Deleted,
     /// It can't be looked at.
     Failed(io::Error),
+}
+
+/// A file that had the name of a followed one, and is held open under the name that it was found at.
+#[derive(Debug)]
+pub(crate) struct Beside {
+    pub(crate) path: PathBuf,
+    /// Nothing where another file came to be there.
+    pub(crate) segment: Option<Arc<Segment>>,
 }
 
 /// A copy of a followed file that was made before the file was truncated.
@@ -66,6 +119,8 @@ pub(crate) struct Copied {
     pub(crate) size: u64,
 }
 
+/// How often a folder is listed at most to find a file in it.
+const LISTINGS: usize = 8;
 /// Fewer bytes than these may stand at the beginning of several files.
 const TELLING: u64 = 32;
 
@@ -84,7 +139,17 @@ fn look_again(known: &Known) -> io::Result<Seen> {
             Err(error) => return Err(error),
         }),
     };
-    let meta = known.segment.metadata()?;
+    let meta = match known.segment.metadata() {
+        // It was closed while it was quiet, and deleted since.
+        Err(error) if error.kind() == io::ErrorKind::NotFound => {
+            return match (named, &known.path) {
+                (Some(Some(_)), Some(path)) => other_file(known, path, None),
+                (Some(None), _) => Ok(Seen::Same { seen: known.seen, missing: true }),
+                _ => Ok(Seen::Deleted),
+            };
+        }
+        meta => meta?,
+    };
     let seen = (meta.len(), meta.modified()?);
     let shorter = meta.len() < known.print.end;
     if shorter || known.seen != Some(seen) && !known.print.fits(&known.segment)? {
@@ -101,49 +166,74 @@ fn look_again(known: &Known) -> io::Result<Seen> {
     }
     match (named, &known.path) {
         (Some(Some(other)), Some(path)) if Some(other) != known.segment.identity() => {
-            other_file(known, path, other, &meta)
+            other_file(known, path, Some(&meta))
         }
-        (Some(None), _) => Ok(Seen::Same { seen, missing: true }),
-        _ => Ok(Seen::Same { seen, missing: false }),
+        (Some(None), _) => Ok(Seen::Same { seen: Some(seen), missing: true }),
+        _ => Ok(Seen::Same { seen: Some(seen), missing: false }),
     }
 }
 
-/// The name leads to another file: finds out what that is.
-fn other_file(
-    known: &Known,
-    path: &Path,
-    other: Identity,
-    mine: &std::fs::Metadata,
-) -> io::Result<Seen> {
+/// The name leads to another file: finds out what that is, and opens it and those that had the name in between, since
+/// they may be renamed again at any moment.
+fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> io::Result<Seen> {
     use std::os::unix::fs::MetadataExt;
-    if mine.nlink() == 0
+    let live = open_plain(path).ok();
+    if mine.is_none_or(|mine| mine.nlink() == 0)
         && known.print.end >= TELLING
-        && let Ok(segment) = open_plain(path)
-        && known.print.fits(&segment)?
+        && let Some(segment) = &live
+        && known.print.fits(segment)?
     {
         let size = segment.metadata()?.len();
-        if let Some(print) = Print::of(&segment, size)? {
-            return Ok(Seen::Continued { segment, print });
+        if let Some(print) = Print::of(segment, size)? {
+            return Ok(Seen::Continued { segment: Arc::clone(segment), print });
         }
     }
-    let siblings = rotated::siblings(path);
-    let of = |path: &PathBuf| Identity::at(path).ok();
-    let place = siblings.iter().position(|path| of(path) == known.segment.identity());
-    let fresh =
-        |path: &&PathBuf| of(path).is_some_and(|id| id != other && !known.taken.contains(&id));
-    let Some(place) = place else {
-        // Whatever was written after it is younger.
-        let modified = mine.modified()?;
-        let later = |path: &&PathBuf| {
-            let meta = std::fs::metadata(path).and_then(|meta| meta.modified());
-            meta.is_ok_and(|written| written >= modified)
-        };
-        let between: Vec<PathBuf> = siblings.iter().filter(fresh).filter(later).cloned().collect();
-        let unsure = !between.is_empty();
-        return Ok(Seen::Other { between, unsure });
+    let written = match mine {
+        Some(mine) => Some(mine.modified()?),
+        None => known.seen.map(|(_, modified)| modified),
     };
-    let between = siblings[place + 1..].iter().filter(fresh).cloned().collect();
-    Ok(Seen::Other { between, unsure: false })
+    let live_is = live.as_ref().and_then(|live| live.identity());
+    let mut between: HashMap<Identity, Beside> = HashMap::new();
+    let (mut found, mut order) = (false, Vec::new());
+    // A folder is not listed at one moment: while its files are renamed one after the other, some are missed.
+    for _ in 0..LISTINGS {
+        let before = between.len();
+        (found, order) = (false, Vec::new());
+        for path in rotated::siblings(path) {
+            let Ok(meta) = std::fs::metadata(&path) else { continue };
+            let identity = Identity::of(&meta);
+            if Some(identity) == known.segment.identity() {
+                // Whatever stands before it in the set is older.
+                (found, order) = (true, Vec::new());
+                continue;
+            }
+            let later = |written| meta.modified().is_ok_and(|modified| modified >= written);
+            // Whatever was written after it is younger; before it is found in the list, only that tells.
+            let older = !found && !written.is_none_or(later);
+            if older || Some(identity) == live_is || known.taken.has(identity, &path) {
+                continue;
+            }
+            order.push(identity);
+            if !between.contains_key(&identity) {
+                let segment = open_plain(&path)?;
+                let same = segment.identity() == Some(identity);
+                between.insert(identity, Beside { path, segment: same.then_some(segment) });
+            }
+        }
+        let gone = mine.is_none_or(|mine| mine.nlink() == 0);
+        if between.len() == before && (found || gone) {
+            break;
+        }
+    }
+    if found {
+        // Those before it in the set are older, whatever they were taken for while it was not found.
+        between.retain(|identity, _| order.contains(identity));
+    }
+    let unsure = !found && !between.is_empty();
+    let mut between: Vec<(Identity, Beside)> = between.into_iter().collect();
+    between.sort_by_key(|(identity, _)| order.iter().position(|other| other == identity));
+    let between = between.into_iter().map(|(_, beside)| beside).collect();
+    Ok(Seen::Other { between, live, unsure })
 }
 
 /// The copy of a file that was truncated, if one lies beside it.
@@ -151,7 +241,7 @@ fn copy_of(known: &Known) -> Option<Copied> {
     let siblings = rotated::siblings(known.path.as_ref()?);
     siblings.into_iter().rev().find_map(|path| {
         let segment = open_plain(&path).ok()?;
-        if segment.identity().is_none_or(|id| known.taken.contains(&id)) {
+        if segment.identity().is_none_or(|id| known.taken.has(id, &path)) {
             return None;
         }
         let copy = is_copy(&known.print, &known.segment, &segment).ok()?;

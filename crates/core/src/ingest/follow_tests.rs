@@ -13,9 +13,11 @@ use std::{
 
 use proptest::prelude::*;
 
+use super::follow::KnownFiles;
 use crate::{
     engine::{Engine, Options, Snapshot},
     ingest,
+    source::{Print, Segment, descriptors::Rests},
     veil::Veil,
 };
 
@@ -285,4 +287,66 @@ proptest! {
         let whole = read.iter().copied().eq(0..log.next);
         prop_assert!(whole, "{read:?} of {}: {} {:#?}", log.next, doubled(&snapshot), snapshot.status);
     }
+}
+
+#[test]
+fn what_is_released_is_gone_and_its_blocks_are_used_again() {
+    let folder = tempfile::tempdir().unwrap();
+    let mut log = Log::new(folder.path(), false);
+    log.write(2);
+    let engine = engine(&log.path);
+    let mut told = wait_for(&engine, 1).arrival(0);
+    engine.release(told.clone());
+    for round in 0..20 {
+        let from = log.next;
+        log.write(30);
+        if round % 4 == 3 {
+            log.turn(Turn::Rename);
+            log.write(1);
+        }
+        let begun = Instant::now();
+        let want: Vec<usize> = (from..log.next).collect();
+        let mut read: Vec<usize> = Vec::new();
+        while read.len() < want.len() {
+            assert!(begun.elapsed() < Duration::from_secs(20), "{read:?} of {want:?}");
+            let snapshot = engine.wait(|snapshot| {
+                begun.elapsed() > Duration::from_secs(20)
+                    || !snapshot.arrived_between(&told, &snapshot.arrival(0)).is_empty()
+            });
+            let now = snapshot.arrival(0);
+            let number = |id| {
+                let row = snapshot.row(id).unwrap();
+                row.message.as_str().strip_prefix("number ").unwrap().parse::<usize>().unwrap()
+            };
+            read.extend(snapshot.arrived_between(&told, &now).into_iter().map(number));
+            engine.release(now.clone());
+            told = now;
+        }
+        read.sort_unstable();
+        assert_eq!(read, want, "each line once");
+        assert!(engine.snapshot().blocks.len() < 24, "{}", engine.snapshot().blocks.len());
+    }
+}
+
+#[test]
+fn a_file_with_the_inode_of_a_deleted_one_is_another() {
+    let folder = tempfile::tempdir().unwrap();
+    let (path, other) = (folder.path().join("a.log"), folder.path().join("b.log"));
+    fs::write(&path, "2026-03-14T06:41:02Z INFO gate: the first of many lines\n").unwrap();
+    let segment = Segment::named(&path, File::open(&path).unwrap()).unwrap();
+    let size = segment.metadata().unwrap().len();
+    segment.looks_like(Print::of(&segment, size).unwrap().unwrap());
+    let identity = segment.identity().unwrap();
+    let mut known = KnownFiles::default();
+    known.add(&segment);
+    fs::rename(&path, &other).unwrap();
+    assert!(known.holds(identity) && known.has(identity, &other), "it is open");
+    segment.spend();
+    segment.rest_quietly();
+    assert!(known.has(identity, &other), "renamed: its bytes tell");
+    // What the system does when it gives an inode to the next file: another file, the same number.
+    assert!(Rests::rest(&*segment));
+    fs::write(&other, "2026-03-15T08:00:00Z INFO gate: quite another file with its number\n")
+        .unwrap();
+    assert!(!known.holds(identity) && !known.has(identity, &other));
 }

@@ -114,6 +114,7 @@ impl Lead {
             cutter
         });
         self.cut.failed = self.cut.failed.or(cutter.failed());
+        self.cut.long = self.cut.long.or(cutter.long());
         let (parts, carry, ..) = cutter.finish();
         (self.parts, self.carry) = (parts, carry);
     }
@@ -289,6 +290,7 @@ impl Reading {
             self.carry = cut.carry.or_time(time);
             self.put(cut.parts, first_line, base_line, time, stored, sealed);
         }
+        self.long = self.long.or(cut.long);
         if let Some((count, first)) = cut.failed {
             self.failed_lines += count;
             self.problem = Some(format!(
@@ -415,6 +417,7 @@ impl Sealed {
             source,
             segment: self.segment,
             file: self.file,
+            number: self.number,
             dialect: self.dialect,
             offset: self.offset,
             len: self.len,
@@ -423,6 +426,7 @@ impl Sealed {
             piece: self.piece,
             growing: self.slot == Slot::Growing,
             columns: self.columns,
+            life: 0,
             edition,
             usual: OnceLock::new(),
             unlevelled: OnceLock::new(),
@@ -454,6 +458,7 @@ impl Cut {
             pieces: Vec::new(),
             strange: None,
             failed: None,
+            long: None,
             turn: None,
         }
     }

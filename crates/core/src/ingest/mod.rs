@@ -20,7 +20,7 @@ mod learn;
 mod newest;
 mod plain;
 mod reading;
-mod rotated;
+pub(crate) mod rotated;
 mod task;
 pub(crate) mod watch;
 
@@ -32,6 +32,7 @@ mod tests;
 pub use changes::Note;
 pub use discover::{Discovery, Gravity, Place, Problem, Wanted, discover, discover_wanted};
 pub(crate) use feed::{Feed, Manner};
+pub(crate) use follow::KnownFiles;
 pub(crate) use join::{Sealed, Slot, record_end};
 pub(crate) use plain::{PlainFile, plain_files};
 pub(crate) use task::{Done, Task, Ticket};

@@ -46,7 +46,7 @@ pub(crate) fn plain_files(
         let Origin::Files(paths) = &source.origin else { return None };
         let (base, _) = base_of(source, dialect, clocks);
         for (at, path) in paths.iter().enumerate() {
-            let opened = source::open(path, Arc::new(|| {})).ok()?;
+            let opened = source::open(path, None, Arc::new(|| {})).ok()?;
             if opened.spool.is_some() || opened.form != Form::Plain {
                 return None;
             }

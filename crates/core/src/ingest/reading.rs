@@ -70,12 +70,13 @@ pub(crate) struct Reading {
     pub(super) searched: u64,
     /// What the bytes of a followed file look like up to its size.
     pub(super) print: Option<Print>,
-    /// The same, kept to tell a copy of the file when its own bytes are gone.
-    pub(super) face: Option<Print>,
     /// The bytes up to the end of the file have been cut away.
     pub(super) changed: bool,
     /// Lines that the program failed at.
     pub(super) failed_lines: u64,
+    /// Where the first entry went on that was longer than an entry may be, until it is told.
+    pub(super) long: Option<u64>,
+    pub(super) told_long: bool,
     pub(super) problem: Option<String>,
 }
 
@@ -127,9 +128,10 @@ impl Reading {
             unfinished: false,
             searched: 0,
             print: arrived.print,
-            face: arrived.print,
             changed: false,
             failed_lines: 0,
+            long: None,
+            told_long: false,
             problem: None,
         };
         if let Some(Learnt { dialect, bytes, .. }) = arrived.learnt {
@@ -138,6 +140,9 @@ impl Reading {
         // A file may have been copied while it was empty, or shorter than what its print was taken of.
         if reading.print.is_some_and(|print| print.end < reading.size) {
             reading.size = reading.print.map_or(0, |print| print.end);
+        }
+        if let Some(print) = reading.print {
+            reading.segment.looks_like(print);
         }
         reading
     }
@@ -150,7 +155,9 @@ impl Reading {
     /// There are more bytes.
     pub(super) fn grow(&mut self, size: u64, print: Option<Print>) {
         (self.size, self.print) = (size, print);
-        self.face = print.or(self.face);
+        if let Some(print) = print {
+            self.segment.looks_like(print);
+        }
         self.start_run();
         self.next = self.end;
     }

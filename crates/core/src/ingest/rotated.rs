@@ -77,13 +77,14 @@ pub(super) fn siblings(path: &Path) -> Vec<PathBuf> {
     files.into_iter().map(|(_, path)| path).collect()
 }
 
-/// Whether two files belong to one set.
-pub(super) fn same_set(a: &Path, b: &Path) -> bool {
-    let of = |path: &Path| {
-        let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
-        name.map(|name| key(&name).0)
-    };
-    a.parent() == b.parent() && of(a) == of(b)
+/// What the files of one set have in common: their folder, and their name without number and day.
+pub(crate) type SetKey = (PathBuf, String);
+
+/// The set that a file belongs to.
+pub(crate) fn set_of(path: &Path) -> SetKey {
+    let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
+    let folder = path.parent().map(Path::to_path_buf).unwrap_or_default();
+    (folder, name.map(|name| key(&name).0).unwrap_or_default())
 }
 
 /// Whether a file of a set is younger than another of it.
@@ -220,7 +221,7 @@ mod tests {
         ] {
             let (path, other) = (Path::new(path), Path::new(other));
             assert_eq!(
-                (same_set(path, other), is_younger(path, other)),
+                (set_of(path) == set_of(other), is_younger(path, other)),
                 (set, younger),
                 "{path:?}"
             );

@@ -9,7 +9,7 @@ use std::{
 
 use super::{
     file,
-    follow::{self, Known, Seen},
+    follow::{self, Known, KnownFiles, Seen},
     join::Lead,
     learn::{self, Learnt},
 };
@@ -17,7 +17,7 @@ use crate::{
     layout::Dialect,
     limits,
     lines::{self, Chunk, Cut, Trouble},
-    source::{self, Form, Print, Segment, Spool, Wake},
+    source::{self, Form, Met, Print, Segment, Spool, Wake, copies},
 };
 
 /// Which file's which run a task belongs to. Results of an earlier run are dropped.
@@ -33,11 +33,15 @@ pub(crate) enum Task {
     /// Opens a file, or standard input, and learns from its beginning.
     Open {
         path: Option<PathBuf>,
+        /// The file itself, where it is open already.
+        held: Option<Arc<Segment>>,
         base: Box<Dialect>,
-        follow: bool,
+        /// Whether sources are followed, and then whether this file may still grow.
+        follow: Option<bool>,
         wake: Wake,
         /// The files of which this one may be a copy.
         others: Vec<(Print, Arc<Segment>)>,
+        taken: KnownFiles,
     },
     /// Looks what has become of a followed file.
     Look { known: Box<Known> },
@@ -71,6 +75,10 @@ pub(crate) struct Arrived {
     pub(crate) print: Option<Print>,
     /// It holds what another file of the source did.
     pub(crate) copy: bool,
+    /// What was met at its path, where the source has others that it may be a copy of.
+    pub(crate) met: Option<Met>,
+    /// It is a file that the source has already.
+    pub(crate) taken: bool,
     /// It was written to a moment ago.
     pub(crate) fresh: bool,
 }
@@ -79,10 +87,13 @@ impl Task {
     /// Does it. Reads, and may block as long as the file system does.
     pub(crate) fn run(self) -> Done {
         match self {
-            Self::Open { path, base, follow, wake, others } => {
-                let mut opened = open(path.as_deref(), &base, follow, wake);
+            Self::Open { path, held, base, follow, wake, others, taken } => {
+                let mut opened = open(path.as_deref(), held, &base, follow, wake);
                 if let (Ok(arrived), Some(path)) = (&mut opened, &path) {
+                    arrived.met = Met::at(path).ok();
                     arrived.copy = is_copy(arrived, path, &others);
+                    let known = |identity| taken.has(identity, path);
+                    arrived.taken = arrived.segment.identity().is_some_and(known);
                 }
                 Done::Opened(opened.map(Box::new))
             }
@@ -122,7 +133,13 @@ impl Done {
     }
 }
 
-fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Result<Arrived> {
+fn open(
+    path: Option<&Path>,
+    held: Option<Arc<Segment>>,
+    base: &Dialect,
+    follow: Option<bool>,
+    wake: Wake,
+) -> io::Result<Arrived> {
     let Some(path) = path else {
         let (spool, file) = Spool::start(stdin()?, wake)?;
         return Ok(Arrived {
@@ -133,10 +150,12 @@ fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Re
             learnt: None,
             print: None,
             copy: false,
+            met: None,
+            taken: false,
             fresh: false,
         });
     };
-    let opened = source::open(path, wake)?;
+    let opened = source::open(path, held, wake)?;
     if opened.spool.is_some() {
         return Ok(Arrived {
             segment: opened.segment,
@@ -146,6 +165,8 @@ fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Re
             learnt: None,
             print: None,
             copy: false,
+            met: None,
+            taken: false,
             fresh: false,
         });
     }
@@ -154,13 +175,30 @@ fn open(path: Option<&Path>, base: &Dialect, follow: bool, wake: Wake) -> io::Re
     let meta = segment.metadata()?;
     let size = meta.len();
     let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < file::SETTLING);
-    if follow {
+    if follow == Some(true) {
         // What a large file held before is not copied: it would have to be read and written whole.
-        segment.keep_copy(if size <= limits::COPIED_AT_ONCE { 0 } else { size });
+        let whole = size <= limits::COPIED_AT_ONCE && copies::has_plenty();
+        segment.keep_copy(if whole { 0 } else { size });
     }
-    let print = if follow { Print::of(&segment, size)? } else { None };
+    let face = if follow.is_some() { Print::of(&segment, size)? } else { None };
+    if let Some(face) = face {
+        segment.looks_like(face);
+    }
+    let print = face.filter(|_| follow == Some(true));
     let learnt = (size > 0).then(|| learn::learn(&segment, 0, None, base));
-    Ok(Arrived { segment, spool: None, form: opened.form, size, learnt, print, copy: false, fresh })
+    let (spool, form) = (None, opened.form);
+    Ok(Arrived {
+        segment,
+        spool,
+        form,
+        size,
+        learnt,
+        print,
+        copy: false,
+        met: None,
+        taken: false,
+        fresh,
+    })
 }
 
 /// Whether a file holds what another one did; of one that is packed, the beginning tells.

@@ -64,7 +64,7 @@ impl Drive {
     fn ask(&mut self, most: usize) {
         while self.jobs.len() < most {
             let mut sealed = Vec::new();
-            let next = self.feed.next(self.now, &mut sealed);
+            let next = self.feed.next(self.now, false, &mut sealed);
             let known = !sealed.is_empty();
             self.store(sealed);
             match next {

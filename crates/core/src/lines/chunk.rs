@@ -73,6 +73,8 @@ pub(crate) struct Cut {
     pub(crate) strange: Option<u64>,
     /// Lines that the program failed at, which are text now, and where the first begins.
     pub(crate) failed: Option<(u64, u64)>,
+    /// Where the first entry went on that was longer than an entry may be.
+    pub(crate) long: Option<u64>,
     /// Where a header of other columns stands: nothing from there on was cut.
     pub(crate) turn: Option<u64>,
 }
@@ -143,7 +145,7 @@ fn read_into(
         cutter.run(bytes, start);
         cutter
     });
-    let (failed, turn) = (cutter.failed(), cutter.turn());
+    let (failed, long, turn) = (cutter.failed(), cutter.long(), cutter.turn());
     if let Some(at) = turn {
         bytes = &bytes[..usize::try_from(at - start).unwrap_or(bytes.len()).min(bytes.len())];
         (end, whole, unfinished) = (at, true, None);
@@ -179,6 +181,7 @@ fn read_into(
         pieces,
         strange,
         failed,
+        long,
         turn,
     })
 }

@@ -43,6 +43,8 @@ pub(crate) struct Cutter<'d> {
     pub(super) start: Start,
     /// Lines that the program failed at, and the place of the first.
     failed: Option<(u64, u64)>,
+    /// See [`Cutter::long`].
+    long: Option<u64>,
     guarded: bool,
     /// The layout of the entry before, and how its entries go on.
     continues: Option<(LayoutId, Continues)>,
@@ -80,6 +82,7 @@ impl<'d> Cutter<'d> {
             lead: 0,
             start: Start::Known,
             failed: None,
+            long: None,
             guarded: false,
             continues: None,
             front: None,
@@ -96,6 +99,11 @@ impl<'d> Cutter<'d> {
     /// The same, and a line that the program fails at becomes text. Slower: no line is read by a quick look.
     pub(crate) fn guarded(self) -> Self {
         Self { plain: false, guarded: true, ..self }
+    }
+
+    /// Where the first entry went on that was longer than an entry may be.
+    pub(crate) fn long(&self) -> Option<u64> {
+        self.long
     }
 
     /// How many lines the program failed at, and where the first of them stands.
@@ -232,10 +240,16 @@ impl<'d> Cutter<'d> {
         if self.carry.waits() || self.carry.object.is_some() || self.carry.gather.is_some() {
             return false;
         }
-        // Nothing begins so deep, and nothing stands around it.
-        if line.starts_with(b"   ") || line.first() == Some(&b'\t') && !line.starts_with(b"\t\t ") {
+        // A line indented by three blanks or a tab starts no entry but in columns, and has no wrapper.
+        let deep =
+            line.starts_with(b"   ") || line.first() == Some(&b'\t') && !line.starts_with(b"\t\t ");
+        if deep && !ahead.usual {
+            return false;
+        }
+        if deep {
             let blank = line.iter().all(u8::is_ascii_whitespace);
-            if blank || self.carry.dump.is_some() {
+            // Columns may leave a time blank that repeats.
+            if blank || self.carry.dump.is_some() || self.dialect.may_be_columns(line) {
                 return false;
             }
             #[cfg(debug_assertions)]
@@ -247,7 +261,7 @@ impl<'d> Cutter<'d> {
             return true;
         }
         let Some((layout, head)) = quick::head(line, from, ahead) else {
-            return self.words(line, at);
+            return ahead.usual && self.words(line, at);
         };
         #[cfg(debug_assertions)]
         {
@@ -420,6 +434,14 @@ impl<'d> Cutter<'d> {
 
     /// Adds a line to an entry that other lines may have come between.
     pub(super) fn extend(&mut self, owner: usize, at: u64) {
+        let start = self.part.columns.starts().nth(owner).unwrap_or(0);
+        if at.saturating_sub(self.part.offset + u64::from(start)) >= limits::ENTRY_BYTES {
+            // Without a bound one line with a time would hold all that follows it in memory.
+            let head = Head { doubtful: true, ..Head::default() };
+            self.long.get_or_insert(at);
+            self.begin(at, LayoutId::PLAIN, head, 0, Flags::default());
+            return;
+        }
         if self.carry.current != Some(owner) {
             let part = &mut self.part;
             let start = offset_in(part, at);

@@ -33,6 +33,7 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         source: crate::source::SourceId(0),
         segment: std::sync::Arc::new(Segment::unnamed(tempfile::tempfile().unwrap())),
         file: None,
+        number: 0,
         dialect: std::sync::Arc::new(dialect.clone()),
         offset: part.offset,
         len,
@@ -41,12 +42,29 @@ fn block(part: &Part, dialect: &Dialect, len: u64) -> crate::store::Block {
         growing: false,
         place: 0,
         columns: part.columns.clone(),
+        life: 0,
         edition: 0,
         usual: std::sync::OnceLock::new(),
         unlevelled: std::sync::OnceLock::new(),
         clear: Default::default(),
         ids: std::sync::OnceLock::new(),
         hints: std::sync::OnceLock::new(),
+    }
+}
+
+#[test]
+fn an_entry_is_bounded_wherever_its_lines_are_cut() {
+    let head = "2026-03-14 06:41:06 ERROR a: failed";
+    let lines = usize::try_from(crate::limits::ENTRY_BYTES).unwrap() / 20 + 500;
+    let text = format!("{head}\n{}{head}\n", "the ferry goes on...\n".repeat(lines));
+    let dialect = Dialect::default().learn(text.as_bytes());
+    let (whole, _) = pieces::starts_in_pieces(&dialect, text.as_bytes(), &[]);
+    let first = usize::try_from(whole[1] - whole[0]).unwrap();
+    assert!((first as u64).abs_diff(crate::limits::ENTRY_BYTES) < 100, "{first}");
+    assert!(whole.len() > 400, "lines behind the bound are entries of their own: {}", whole.len());
+    for at in [1_000, first - 7, first, first + 1, first + 4_000] {
+        let (cut, _) = pieces::starts_in_pieces(&dialect, text.as_bytes(), &[at, at + 2_000]);
+        assert_eq!(cut, whole, "cut at {at}");
     }
 }
 

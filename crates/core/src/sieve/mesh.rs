@@ -51,28 +51,35 @@ pub enum Kind {
 /// What had arrived at a moment.
 #[derive(Clone, Debug)]
 pub struct Arrival {
-    /// Entries of each block.
-    blocks: Arc<[u32]>,
+    /// The life of each block, and its entries.
+    blocks: Arc<[(u32, u32)]>,
     /// The moment, in nanoseconds UTC.
     at: i64,
 }
 
 impl Arrival {
-    pub(crate) fn new(blocks: impl Iterator<Item = usize>, at: i64) -> Self {
-        let blocks = blocks.map(|len| u32::try_from(len).unwrap_or(u32::MAX)).collect();
+    pub(crate) fn new(blocks: impl Iterator<Item = (u32, usize)>, at: i64) -> Self {
+        let len = |len: usize| u32::try_from(len).unwrap_or(u32::MAX);
+        let blocks = blocks.map(|(life, entries)| (life, len(entries))).collect();
         Self { blocks, at }
     }
 
-    /// How many entries of a block had arrived.
-    pub(crate) fn of_block(&self, block: usize) -> usize {
-        self.blocks.get(block).map_or(0, |len| *len as usize)
+    /// How many entries had arrived of the block that has this number in this life of it.
+    pub(crate) fn of_block(&self, block: usize, life: u32) -> usize {
+        let known = self.blocks.get(block).filter(|(known, _)| *known == life);
+        known.map_or(0, |(_, len)| *len as usize)
     }
 
     /// What had arrived at either of two moments.
     #[must_use]
     pub fn or_later(&self, other: &Self) -> Self {
         let len = self.blocks.len().max(other.blocks.len());
-        let of = |block: usize| self.of_block(block).max(other.of_block(block));
+        let of = |block: usize| {
+            let each = [&self.blocks, &other.blocks];
+            let (life, len) =
+                each.iter().filter_map(|of| of.get(block)).max().copied().unwrap_or_default();
+            (life, len as usize)
+        };
         Self::new((0..len).map(of), self.at.max(other.at))
     }
 

@@ -105,7 +105,7 @@ fn a_sweep_takes_the_place_of_the_one_before() {
     let mut sieve = Sieve::default();
     sieve.set_floor(Some(Level::Warn));
     for at in [7, 9] {
-        sieve.sweep(Arrival::new([3, 0].into_iter(), at));
+        sieve.sweep(Arrival::new([(0, 3), (0, 0)].into_iter(), at));
     }
     assert_eq!(written(&sieve), ["swept", "level ≥ warn"]);
     assert_eq!(sieve.meshes[0].expr(), None);

@@ -16,7 +16,7 @@ use std::{
 ///
 /// Those of opening it.
 pub(crate) fn open(path: &Path) -> io::Result<File> {
-    open_after(path, || OPEN.close(descriptor_limit() / 8 + 1))
+    open_after(path, || OPEN.close(most_open() / 4 + 1))
 }
 
 /// The same with another way to close what rests, which gives how many files it closed.
@@ -34,7 +34,7 @@ fn open_once(path: &Path) -> io::Result<File> {
 }
 
 /// Whether the process or the system has too many files open.
-fn is_exhausted(error: &io::Error) -> bool {
+pub(crate) fn is_exhausted(error: &io::Error) -> bool {
     use rustix::io::Errno;
     let code = error.raw_os_error();
     [Errno::MFILE, Errno::NFILE].iter().any(|errno| code == Some(errno.raw_os_error()))
@@ -44,16 +44,26 @@ fn is_exhausted(error: &io::Error) -> bool {
 pub(super) static CLOCK: AtomicU64 = AtomicU64::new(1);
 
 /// The named segments, and how many of them have their files open.
-pub(super) static OPEN: Descriptors =
-    Descriptors { named: Mutex::new(Vec::new()), count: AtomicUsize::new(0) };
+pub(super) static OPEN: Descriptors = Descriptors {
+    named: Mutex::new(Vec::new()),
+    known: AtomicUsize::new(0),
+    count: AtomicUsize::new(0),
+};
 
 pub(super) struct Descriptors {
     named: Mutex<Vec<Weak<dyn Rests>>>,
+    /// The named segments there are, and how many of them have their files open.
+    pub(super) known: AtomicUsize,
     pub(super) count: AtomicUsize,
 }
 
+/// How many files there are that were opened by their names.
+pub(crate) fn segments() -> usize {
+    OPEN.known.load(Ordering::Relaxed)
+}
+
 /// What holds a file open that it can close and open again.
-pub(super) trait Rests: Send + Sync {
+pub(crate) trait Rests: Send + Sync {
     /// When it was last used, counted by [`CLOCK`].
     fn used(&self) -> u64;
 
@@ -69,16 +79,27 @@ impl Descriptors {
     pub(super) fn register(&self, segment: &Arc<impl Rests + 'static>) {
         self.make_room();
         let segment: Arc<dyn Rests> = Arc::clone(segment) as Arc<dyn Rests>;
-        self.lock().push(Arc::downgrade(&segment));
+        let mut named = self.lock();
+        if named.len() == named.capacity() {
+            named.retain(|segment| segment.strong_count() > 0);
+        }
+        named.push(Arc::downgrade(&segment));
+        drop(named);
+        self.known.fetch_add(1, Ordering::Relaxed);
         self.count.fetch_add(1, Ordering::Relaxed);
     }
 
-    /// Closes the segments that were read longest ago, when more are open than half of what the system allows.
+    /// Closes the segments that were read longest ago, when more are open than should be.
     pub(super) fn make_room(&self) {
-        let most = descriptor_limit() / 2;
+        let most = most_open();
         if self.count.load(Ordering::Relaxed) >= most {
             self.close(most / 4 + 1);
         }
+    }
+
+    /// Whether so many segments are known that those that are quiet should be closed.
+    pub(super) fn are_many(&self) -> bool {
+        self.known.load(Ordering::Relaxed) > QUIET_OPEN
     }
 
     /// Closes so many segments that can be opened again, those that were read longest ago. Gives how many.
@@ -88,14 +109,24 @@ impl Descriptors {
         *named = held.iter().map(Arc::downgrade).collect();
         drop(named);
         held.sort_by_key(|segment| segment.used());
-        let closed = held.iter().filter(|segment| segment.rest()).take(most).count();
-        self.count.fetch_sub(closed, Ordering::Relaxed);
-        closed
+        held.iter().filter(|segment| segment.rest()).take(most).count()
     }
 }
 
+/// Files up to which all stay open although they are quiet: what is written to one of them right before it is deleted
+/// is read then.
+const QUIET_OPEN: usize = 16;
+
+/// Descriptors for all but the files that are read: the terminal, the watch on folders, streams, what is written.
+const OTHERS: usize = 22;
+
+/// How many segments may be open at a time: half of what the system allows, once the rest has what it needs.
+fn most_open() -> usize {
+    (descriptor_limit().saturating_sub(OTHERS) / 2).max(4)
+}
+
 /// How many descriptors the process may have. The soft limit is raised to the hard one at the first call.
-pub(super) fn descriptor_limit() -> usize {
+fn descriptor_limit() -> usize {
     static LIMIT: std::sync::OnceLock<usize> = std::sync::OnceLock::new();
     *LIMIT.get_or_init(|| {
         use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
@@ -105,7 +136,7 @@ pub(super) fn descriptor_limit() -> usize {
             Ok(()) => limit.maximum,
             Err(_) => limit.current,
         };
-        now.and_then(|now| usize::try_from(now).ok()).unwrap_or(usize::MAX).max(64)
+        now.and_then(|now| usize::try_from(now).ok()).unwrap_or(usize::MAX)
     })
 }
 

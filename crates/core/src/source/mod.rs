@@ -1,6 +1,7 @@
 //! What can be read: open files, packed and wide ones, and streams that are spooled. Which of them there are,
 //! and when they change, is found out by `ingest`.
 
+pub(crate) mod copies;
 pub(crate) mod descriptors;
 #[cfg(test)]
 pub(crate) mod faults;
@@ -15,7 +16,7 @@ pub use open::Form;
 pub(crate) use open::{beginning, open};
 pub(crate) use print::{HEAD as PRINTED, Print};
 pub use segment::Identity;
-pub(crate) use segment::Segment;
+pub(crate) use segment::{Met, Segment};
 pub(crate) use spool::{Spool, Wake};
 
 /// A source's number in its intake.
@@ -23,6 +24,15 @@ pub(crate) use spool::{Spool, Wake};
 pub struct SourceId(pub(crate) u16);
 
 impl SourceId {
+    /// The source at a place in the list.
+    ///
+    /// # Panics
+    ///
+    /// When there are more than [`crate::limits::SOURCES`], which is refused when they are found.
+    pub(crate) fn at(index: usize) -> Self {
+        Self(u16::try_from(index).expect("sources are counted when they are found"))
+    }
+
     /// Position in the list of sources.
     #[must_use]
     pub fn index(self) -> usize {

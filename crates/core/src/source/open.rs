@@ -95,12 +95,21 @@ pub(crate) struct Opened {
 }
 
 /// Opens a file. One that is packed or wide is read by a thread into a spool; `wake` is called when more of it
-/// has come.
+/// has come. `held` is the file itself where it is open already; the path is then only its name.
 ///
 /// # Errors
 ///
 /// Those of opening it and of making the spool; `InvalidInput` with a reason for what is no regular file.
-pub(crate) fn open(path: &Path, wake: Wake) -> io::Result<Opened> {
+pub(crate) fn open(path: &Path, held: Option<Arc<Segment>>, wake: Wake) -> io::Result<Opened> {
+    if let Some(segment) = held {
+        let mut front = [0; 512];
+        let got = segment.read_file(0, &mut front)?;
+        let form = Form::of(&front[..got]);
+        // What is packed is opened by its name.
+        if form == Form::Plain {
+            return Ok(Opened { segment, spool: None, form });
+        }
+    }
     // Opening a pipe without a writer blocks for ever.
     let meta = std::fs::metadata(path)?;
     if !meta.is_file() {

@@ -7,16 +7,20 @@
 use std::{
     fs::{File, Metadata},
     io,
-    os::unix::fs::{FileExt, MetadataExt},
+    os::unix::fs::{DirEntryExt, FileExt, MetadataExt},
     path::{Path, PathBuf},
     sync::{
-        Arc, Mutex, PoisonError, RwLock,
-        atomic::{AtomicBool, AtomicU64, AtomicUsize, Ordering},
+        Arc, Mutex, OnceLock, PoisonError, RwLock,
+        atomic::{AtomicBool, AtomicU64, Ordering},
     },
+    time::SystemTime,
 };
 
-use super::descriptors::{self, CLOCK, OPEN, Rests, descriptor_limit};
-use crate::limits;
+use super::{
+    Print,
+    copies::Copy,
+    descriptors::{self, CLOCK, OPEN, Rests},
+};
 
 /// What tells a file from every other one: its device and its inode.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -42,35 +46,72 @@ impl Identity {
     }
 }
 
+/// What was met at a path.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Met {
+    pub(crate) identity: Identity,
+    size: u64,
+    modified: SystemTime,
+}
+
+impl Met {
+    /// What the path leads to at the moment, through links.
+    ///
+    /// # Errors
+    ///
+    /// Those of asking the file system.
+    pub(crate) fn at(path: &Path) -> io::Result<Self> {
+        let meta = std::fs::metadata(path)?;
+        let modified = meta.modified()?;
+        Ok(Self { identity: Identity::of(&meta), size: meta.len(), modified })
+    }
+}
+
 /// A file whose bytes are read by position.
 #[derive(Debug)]
 pub(crate) struct Segment {
-    /// Where it was opened; nothing for a spool, which has no name.
-    path: Option<PathBuf>,
+    /// Where it was found last; nothing for a spool, which has no name.
+    path: Option<Mutex<PathBuf>>,
     identity: Option<Identity>,
     /// Nothing while it rests: descriptors are few, and files may be many.
     file: RwLock<Option<Arc<File>>>,
     /// The file was cut short or rewritten: what stands in it now is not what was read.
     gone: AtomicBool,
-    /// Another file is read in its place.
-    moved: AtomicBool,
+    /// Another file that holds the same bytes is read in its place.
+    moved: OnceLock<Arc<Segment>>,
+    /// No more is expected of it: where it was deleted, it may be closed for good when descriptors run short.
+    spent: AtomicBool,
+    /// What its bytes look like up to where they were known last.
+    face: Mutex<Option<Print>>,
     /// When it was last read, counted in readings of all segments.
     used: AtomicU64,
-    copy: Mutex<Option<Copy>>,
+    copy: OnceLock<Arc<Mutex<Copy>>>,
 }
 
 impl Segment {
+    fn new(path: Option<PathBuf>, identity: Option<Identity>, file: Option<File>) -> Self {
+        Self {
+            path: path.map(Mutex::new),
+            identity,
+            file: RwLock::new(file.map(Arc::new)),
+            gone: AtomicBool::new(false),
+            moved: OnceLock::new(),
+            spent: AtomicBool::new(false),
+            face: Mutex::new(None),
+            used: AtomicU64::new(0),
+            copy: OnceLock::new(),
+        }
+    }
+
     /// A file without a name, such as a spool. It never rests, since it could not be opened again.
     pub(crate) fn unnamed(file: File) -> Self {
-        Self {
-            path: None,
-            identity: None,
-            file: RwLock::new(Some(Arc::new(file))),
-            gone: AtomicBool::new(false),
-            moved: AtomicBool::new(false),
-            used: AtomicU64::new(0),
-            copy: Mutex::new(None),
-        }
+        Self::new(None, None, Some(file))
+    }
+
+    /// A segment without a byte.
+    pub(crate) fn nothing() -> Arc<Self> {
+        static NOTHING: OnceLock<Arc<Segment>> = OnceLock::new();
+        Arc::clone(NOTHING.get_or_init(|| Arc::new(Self::new(None, None, None))))
     }
 
     /// A file that was opened at a path. It is closed when descriptors run short, and opened again when it is
@@ -81,22 +122,49 @@ impl Segment {
     /// Those of asking for its metadata.
     pub(crate) fn named(path: &Path, file: File) -> io::Result<Arc<Self>> {
         let identity = Identity::of(&file.metadata()?);
-        let segment = Arc::new(Self {
-            path: Some(path.to_path_buf()),
-            identity: Some(identity),
-            file: RwLock::new(Some(Arc::new(file))),
-            gone: AtomicBool::new(false),
-            moved: AtomicBool::new(false),
-            used: AtomicU64::new(0),
-            copy: Mutex::new(None),
-        });
+        let segment = Arc::new(Self::new(Some(path.to_path_buf()), Some(identity), Some(file)));
         OPEN.register(&segment);
         Ok(segment)
     }
 
+    /// What its bytes look like up to where they were known last.
+    pub(crate) fn face(&self) -> Option<Print> {
+        *lock(&self.face)
+    }
+
+    /// Remembers what its bytes look like.
+    pub(crate) fn looks_like(&self, print: Print) {
+        *lock(&self.face) = Some(print);
+    }
+
+    /// Whether its file is held open: no other file has its identity then.
+    pub(crate) fn is_open(&self) -> bool {
+        self.file.read().unwrap_or_else(PoisonError::into_inner).is_some()
+    }
+
+    /// Says that no more is expected of it.
+    pub(crate) fn spend(&self) {
+        self.spent.store(true, Ordering::Release);
+    }
+
+    /// Closes a file that is quiet, where many are read and it can be opened again.
+    pub(crate) fn rest_quietly(&self) {
+        if OPEN.are_many() {
+            self.rest();
+        }
+    }
+
     /// Keeps a copy of the bytes behind a place that are read from now on.
     pub(crate) fn keep_copy(&self, from: u64) {
-        *lock(&self.copy) = Some(Copy { from, file: None, ranges: Vec::new() });
+        self.copy.get_or_init(|| Copy::new(from));
+    }
+
+    /// Says that the entries before a place are done with: their copy may be given up where room is short.
+    /// `give_up` says that nobody asks for them again.
+    pub(crate) fn settle(&self, end: u64, give_up: bool) {
+        if let Some(copy) = self.copy.get() {
+            lock(copy).settle(end, give_up);
+        }
     }
 
     pub(crate) fn identity(&self) -> Option<Identity> {
@@ -109,15 +177,10 @@ impl Segment {
     }
 
     /// Reads from another file from now on, which holds the same bytes.
-    ///
-    /// # Errors
-    ///
-    /// Those of opening the other one again.
-    pub(crate) fn moved_to(&self, other: &Self) -> io::Result<()> {
-        let file = other.file()?;
-        self.moved.store(true, Ordering::Release);
-        *self.file.write().unwrap_or_else(PoisonError::into_inner) = Some(file);
-        Ok(())
+    pub(crate) fn moved_to(&self, other: &Arc<Self>) {
+        if self.moved.set(Arc::clone(other)).is_ok() {
+            self.close();
+        }
     }
 
     /// Reads bytes that are perhaps only in the copy that was kept of them.
@@ -126,8 +189,8 @@ impl Segment {
     ///
     /// Those of reading.
     pub(crate) fn read_kept(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
-        match &*lock(&self.copy) {
-            Some(copy) => copy.read_at(offset, bytes),
+        match self.copy.get() {
+            Some(copy) => lock(copy).read_at(offset, bytes),
             None => Ok(0),
         }
     }
@@ -152,6 +215,9 @@ impl Segment {
     ///
     /// Those of reading, and of opening the file again.
     pub(crate) fn read_file(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
+        if let Some(other) = self.moved.get() {
+            return other.read_file(offset, bytes);
+        }
         let file = self.file()?;
         let mut got = 0;
         while got < bytes.len() {
@@ -167,27 +233,22 @@ impl Segment {
 
     /// Keeps bytes that were read at a place, if a copy is kept.
     pub(crate) fn keep(&self, offset: u64, bytes: &[u8]) {
-        if let Some(copy) = &mut *lock(&self.copy) {
-            copy.keep(offset, bytes);
+        if let Some(copy) = self.copy.get() {
+            lock(copy).keep(offset, bytes);
         }
     }
 
-    /// The metadata of the file, whatever its name is now. Cost: a call to the system.
+    /// The metadata of the file, whatever its name is now. Cost: a call to the system. A file that rests is not
+    /// opened for it.
     ///
     /// # Errors
     ///
-    /// Those of asking for them. A file that rests is asked for by its name.
+    /// Those of asking for them; `NotFound` for a file that rests and was deleted, or moved to another folder.
     pub(crate) fn metadata(&self) -> io::Result<Metadata> {
         if let Some(file) = self.held() {
             return file.metadata();
         }
-        if let Some(path) = &self.path {
-            let meta = std::fs::metadata(path)?;
-            if Some(Identity::of(&meta)) == self.identity {
-                return Ok(meta);
-            }
-        }
-        self.file()?.metadata()
+        self.found().map(|(_, meta)| meta)
     }
 
     fn held(&self) -> Option<Arc<File>> {
@@ -202,28 +263,41 @@ impl Segment {
         }
     }
 
-    /// Opens a file that rests: at its path, or where it was moved to in the same folder.
-    fn open_again(&self) -> io::Result<Arc<File>> {
-        let (Some(path), Some(identity)) = (&self.path, self.identity) else {
+    /// Where the file is by now: under its name, or under another one in the same folder.
+    fn found(&self) -> io::Result<(PathBuf, Metadata)> {
+        let (Some(known), Some(identity)) = (&self.path, self.identity) else {
             return Err(io::ErrorKind::NotFound.into());
         };
-        let here = |path: &Path| -> io::Result<Option<File>> {
-            let file = match descriptors::open(path) {
-                Err(error) if error.kind() == io::ErrorKind::NotFound => return Ok(None),
-                opened => opened?,
-            };
-            Ok((Identity::of(&file.metadata()?) == identity).then_some(file))
+        let here = |path: &Path| {
+            std::fs::metadata(path).ok().filter(|meta| Identity::of(meta) == identity)
         };
-        let elsewhere = || {
-            let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
-            let entries = std::fs::read_dir(folder.unwrap_or(Path::new("."))).ok()?;
-            // Whatever else lies in the folder need not be readable.
-            entries.flatten().find_map(|entry| here(&entry.path()).ok().flatten())
-        };
-        OPEN.make_room();
-        let file = here(path)?.or_else(elsewhere).ok_or_else(|| {
+        let path = lock(known).clone();
+        if let Some(meta) = here(&path) {
+            return Ok((path, meta));
+        }
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty());
+        let entries = std::fs::read_dir(folder.unwrap_or(Path::new(".")))?;
+        // Whatever else lies in the folder need not be readable.
+        let mut named = entries.flatten().filter(|entry| entry.ino() == identity.inode);
+        let found = named.find_map(|entry| {
+            let path = path.with_file_name(entry.file_name());
+            here(&path).map(|meta| (path, meta))
+        });
+        let (path, meta) = found.ok_or_else(|| {
             io::Error::new(io::ErrorKind::NotFound, "the file was moved away or deleted")
         })?;
+        lock(known).clone_from(&path);
+        Ok((path, meta))
+    }
+
+    /// Opens a file that rests.
+    fn open_again(&self) -> io::Result<Arc<File>> {
+        OPEN.make_room();
+        let (path, _) = self.found()?;
+        let file = descriptors::open(&path)?;
+        if Some(Identity::of(&file.metadata()?)) != self.identity {
+            return Err(io::Error::new(io::ErrorKind::NotFound, "the file was moved away"));
+        }
         let file = Arc::new(file);
         let before =
             self.file.write().unwrap_or_else(PoisonError::into_inner).replace(Arc::clone(&file));
@@ -231,6 +305,15 @@ impl Segment {
             OPEN.count.fetch_add(1, Ordering::Relaxed);
         }
         Ok(file)
+    }
+
+    /// Closes the file. Says whether it was open.
+    fn close(&self) -> bool {
+        let held = self.file.write().unwrap_or_else(PoisonError::into_inner).take().is_some();
+        if held && self.path.is_some() {
+            OPEN.count.fetch_sub(1, Ordering::Relaxed);
+        }
+        held
     }
 }
 
@@ -240,12 +323,11 @@ impl Rests for Segment {
     }
 
     fn rest(&self) -> bool {
-        let Some(path) = &self.path else { return false };
-        let other = self.moved.load(Ordering::Acquire) || self.gone.load(Ordering::Acquire);
-        if other || Identity::at(path).ok() != self.identity {
+        if self.path.is_none() || !self.is_open() {
             return false;
         }
-        self.file.write().unwrap_or_else(PoisonError::into_inner).take().is_some()
+        let unread = self.gone.load(Ordering::Acquire) || self.spent.load(Ordering::Acquire);
+        (unread || self.found().is_ok()) && self.close()
     }
 }
 
@@ -260,87 +342,11 @@ fn read_once(file: &File, bytes: &mut [u8], offset: u64) -> io::Result<usize> {
     file.read_at(bytes, offset)
 }
 
-/// The bytes of a followed file that were read, at their own places in a file without a name.
-#[derive(Debug)]
-struct Copy {
-    /// Bytes before this place are not kept.
-    from: u64,
-    file: Option<File>,
-    /// The ranges that it holds, in order, none touching another.
-    ranges: Vec<(u64, u64)>,
-}
-
-/// Bytes that all copies hold together.
-static COPIED: AtomicU64 = AtomicU64::new(0);
-/// The copies that have a file.
-static COPIES: AtomicUsize = AtomicUsize::new(0);
-
-impl Copy {
-    fn keep(&mut self, offset: u64, bytes: &[u8]) {
-        if offset < self.from {
-            let skip = usize::try_from(self.from - offset).unwrap_or(usize::MAX).min(bytes.len());
-            if skip < bytes.len() {
-                self.keep(self.from, &bytes[skip..]);
-            }
-            return;
-        }
-        let end = offset + bytes.len() as u64;
-        let known = self.ranges.iter().any(|(from, to)| *from <= offset && end <= *to);
-        let room = COPIED.load(Ordering::Relaxed) + bytes.len() as u64 <= limits::COPIED_BYTES;
-        if known || bytes.is_empty() || !room {
-            return;
-        }
-        // Each copy takes a descriptor: where these are few, files that came first have one.
-        if self.file.is_none() && COPIES.load(Ordering::Relaxed) < descriptor_limit() / 4 {
-            self.file = tempfile::tempfile().ok();
-            COPIES.fetch_add(usize::from(self.file.is_some()), Ordering::Relaxed);
-        }
-        let Some(file) = &self.file else { return };
-        // A disk that is full costs the copy, not the entry.
-        if file.write_all_at(bytes, offset).is_err() {
-            return;
-        }
-        let before = self.len();
-        let at = self.ranges.partition_point(|(from, _)| *from < offset);
-        self.ranges.insert(at, (offset, end));
-        let mut joined: Vec<(u64, u64)> = Vec::with_capacity(self.ranges.len());
-        for (from, to) in self.ranges.drain(..) {
-            match joined.last_mut() {
-                Some((_, end)) if from <= *end => *end = to.max(*end),
-                _ => joined.push((from, to)),
-            }
-        }
-        self.ranges = joined;
-        // A line that was read again, whole, was kept in part before.
-        COPIED.fetch_add(self.len() - before, Ordering::Relaxed);
-    }
-
-    /// Bytes that it holds.
-    fn len(&self) -> u64 {
-        self.ranges.iter().map(|(from, to)| to - from).sum()
-    }
-
-    fn read_at(&self, offset: u64, bytes: &mut [u8]) -> io::Result<usize> {
-        let held = self.ranges.iter().find(|(from, to)| (*from..*to).contains(&offset));
-        let (Some((_, end)), Some(file)) = (held, &self.file) else { return Ok(0) };
-        let length = usize::try_from(end - offset).unwrap_or(usize::MAX).min(bytes.len());
-        file.read_exact_at(&mut bytes[..length], offset)?;
-        Ok(length)
-    }
-}
-
-impl Drop for Copy {
-    fn drop(&mut self) {
-        COPIED.fetch_sub(self.len(), Ordering::Relaxed);
-        COPIES.fetch_sub(usize::from(self.file.is_some()), Ordering::Relaxed);
-    }
-}
-
 impl Drop for Segment {
     fn drop(&mut self) {
-        let file = self.file.get_mut().unwrap_or_else(PoisonError::into_inner);
-        if self.path.is_some() && file.is_some() {
-            OPEN.count.fetch_sub(1, Ordering::Relaxed);
+        if self.path.is_some() {
+            self.close();
+            OPEN.known.fetch_sub(1, Ordering::Relaxed);
         }
     }
 }
@@ -384,16 +390,6 @@ mod tests {
     }
 
     #[test]
-    fn bytes_that_are_kept_again_count_once() {
-        let mut copy = Copy { from: 0, file: None, ranges: Vec::new() };
-        for end in [5, 9, 12] {
-            copy.keep(4, &b"a line that grows"[..end - 4]);
-            copy.keep(end as u64 + 20, b"apart");
-        }
-        assert_eq!((copy.len(), &copy.ranges[..]), (20, &[(4, 12), (25, 37)][..]));
-    }
-
-    #[test]
     fn a_file_that_rests_is_found_again_under_another_name() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("a.log");
@@ -405,8 +401,12 @@ mod tests {
         fs::rename(&path, folder.path().join("a.log.1")).unwrap();
         fs::write(&path, "another").unwrap();
         assert_eq!(text(&segment, 4, 3), "two", "by its inode");
-        assert!(!segment.rest(), "its name leads elsewhere");
+        assert!(segment.rest(), "it is found under its other name");
+        assert_eq!(segment.metadata().unwrap().len(), 13, "without being opened");
+        assert!(!segment.is_open());
+        assert_eq!(text(&segment, 4, 3), "two");
         fs::remove_file(folder.path().join("a.log.1")).unwrap();
+        assert!(!segment.rest(), "it could not be opened again");
         assert_eq!(text(&segment, 8, 5), "three", "deleted, but held open");
         assert_eq!(segment.metadata().unwrap().len(), 13);
     }
@@ -420,9 +420,9 @@ mod tests {
         fs::copy(&path, &copy).unwrap();
         fs::write(&path, "").unwrap();
         assert_eq!(text(&segment, 4, 3), "");
-        segment.moved_to(&open(&copy)).unwrap();
+        segment.moved_to(&open(&copy));
         assert_eq!(text(&segment, 4, 3), "two");
-        assert!(!segment.rest(), "at its own path stands something else");
+        assert!(!segment.is_open(), "its own file is not read any more");
     }
 
     #[test]

@@ -47,6 +47,8 @@ pub(crate) struct Block {
     pub(crate) segment: Arc<Segment>,
     /// The name of the file, where the source has several.
     pub(crate) file: Option<Arc<str>>,
+    /// The number of its file in its source, from 0 for the oldest.
+    pub(crate) number: usize,
     pub(crate) dialect: Arc<Dialect>,
     pub(crate) offset: u64,
     pub(crate) len: u64,
@@ -60,6 +62,8 @@ pub(crate) struct Block {
     /// It holds a line whose end has not come yet.
     pub(crate) growing: bool,
     pub(crate) columns: Columns,
+    /// How often its number was another block's, which was let go of.
+    pub(crate) life: u32,
     /// Changes when the block is read again.
     pub(crate) edition: u32,
     /// See [`Block::is_usual`], [`Block::unlevelled`] and [`Block::clear`].
@@ -89,6 +93,17 @@ impl Block {
             hints: OnceLock::new(),
             ..*self
         }
+    }
+
+    /// What stands in the place of a block that was let go of, until its number is another one's.
+    pub(crate) fn let_go(&self) -> Self {
+        let empty = self.without_entries(self.edition + 1);
+        Self { segment: Segment::nothing(), life: self.life + 1, growing: false, ..empty }
+    }
+
+    /// Whether it was let go of.
+    pub(crate) fn is_let_go(&self) -> bool {
+        Arc::ptr_eq(&self.segment, &Segment::nothing())
     }
 
     pub(crate) fn len(&self) -> usize {

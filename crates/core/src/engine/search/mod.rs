@@ -276,7 +276,10 @@ impl Judging<'_> {
         let chunk = Chunk::of(window.range.clone(), file.size);
         let cut = lines::read(&file.segment, &file.dialect, chunk).ok()?;
         let told = cut.strange.is_none() || file.dialect.is_prose();
-        let whole = cut.failed.is_none() && cut.pieces.is_empty() && cut.unfinished.is_none();
+        let whole = cut.failed.is_none()
+            && cut.long.is_none()
+            && cut.pieces.is_empty()
+            && cut.unfinished.is_none();
         if !told || !whole {
             return None;
         }
@@ -307,6 +310,7 @@ impl Judging<'_> {
                 source: SourceId(u16::try_from(file.source).ok()?),
                 segment: Arc::clone(&file.segment),
                 file: file.name.clone(),
+                number: file.number,
                 dialect: Arc::clone(&file.dialect),
                 offset: part.offset,
                 len: end.checked_sub(part.offset)?,
@@ -315,6 +319,7 @@ impl Judging<'_> {
                 piece: part.piece,
                 growing: false,
                 columns: part.columns,
+                life: 0,
                 edition: 0,
                 usual: OnceLock::new(),
                 unlevelled: OnceLock::new(),
