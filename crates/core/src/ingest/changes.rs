@@ -115,7 +115,7 @@ impl Feed {
                 (file.seen, file.missing) = (None, None);
             }
             Seen::Rewritten { copy, in_place, since } => {
-                self.rewritten(at, copy, since, &mut sealed);
+                self.rewritten(at, copy.as_ref(), since, &mut sealed);
                 let again = self.files.last_mut().filter(|file| in_place && file.again);
                 if let Some(again) = again {
                     (again.settles, again.due) = (Some(now + UNSETTLED), now + SETTLING);
@@ -140,7 +140,7 @@ impl Feed {
     pub(super) fn rewritten(
         &mut self,
         at: usize,
-        copy: Option<Copied>,
+        copy: Option<&Copied>,
         since: Option<SystemTime>,
         sealed: &mut Vec<Sealed>,
     ) {
@@ -150,12 +150,12 @@ impl Feed {
         let Stage::Open(reading) = &mut file.stage else { return };
         let (read, known) = (reading.end, reading.size);
         let name = path.as_deref().map_or_else(|| "the file".into(), file_name);
-        let whole = copy.as_ref().is_some_and(|copy| copy.size >= known);
-        if let Some(copy) = copy.as_ref().filter(|_| whole) {
+        let whole = copy.is_some_and(|copy| copy.size >= known);
+        if let Some(copy) = copy.filter(|_| whole) {
             reading.segment.moved_to(&copy.segment);
         }
         reading.cut_off();
-        let text = match &copy {
+        let text = match copy {
             Some(copy) if whole => {
                 reading.size = copy.size;
                 reading.searched = reading.end;
@@ -179,7 +179,7 @@ impl Feed {
                 )
             }
         };
-        if let Some(copy) = &copy {
+        if let Some(copy) = copy {
             self.taken.add(&copy.segment);
         }
         reading.hide_growing(sealed);

@@ -6,7 +6,7 @@
 //! compares both and says which of these happened; what to do about it is [`super::Feed`]'s.
 
 use std::{
-    collections::HashMap,
+    collections::{HashMap, hash_map::Entry as Slot},
     io,
     path::{Path, PathBuf},
     sync::Arc,
@@ -214,10 +214,10 @@ fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> i
                 continue;
             }
             order.push(identity);
-            if !between.contains_key(&identity) {
+            if let Slot::Vacant(new) = between.entry(identity) {
                 let segment = open_plain(&path)?;
                 let same = segment.identity() == Some(identity);
-                between.insert(identity, Beside { path, segment: same.then_some(segment) });
+                new.insert(Beside { path, segment: same.then_some(segment) });
             }
         }
         let gone = mine.is_none_or(|mine| mine.nlink() == 0);

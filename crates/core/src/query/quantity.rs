@@ -138,7 +138,7 @@ fn unit_at(text: &str, at: usize) -> Option<(&str, usize)> {
     let letters = text.get(from..)?.chars().take_while(|c| c.is_alphabetic());
     let until = from + letters.map(char::len_utf8).sum::<usize>();
     // A name goes on with other signs: `3 s_max` counts no seconds.
-    let ends = !text.get(until..)?.starts_with(|c: char| c == '_' || c == '/');
+    let ends = !text.get(until..)?.starts_with(['_', '/']);
     (until > from && ends).then(|| text.get(from..until).map(|unit| (unit, until)))?
 }
 

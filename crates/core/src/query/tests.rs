@@ -257,7 +257,8 @@ fn a_number_without_a_unit_is_not_judged_by_a_duration() {
         assert_eq!(naive(&expr, &block, &bytes), want, "{text}");
         let judged = Predicate::new(expr).judge_all(&block, &source(), &Veil::new([7; 16]), None);
         assert_eq!(judged.passed.iter().collect::<Vec<_>>(), want, "{text}");
-        let without: Vec<usize> = judged.unitless.iter().flat_map(|bits| bits.iter()).collect();
+        let without: Vec<usize> =
+            judged.unitless.iter().flat_map(crate::store::Bits::iter).collect();
         assert_eq!(without, unitless, "{text}");
     }
 }
