@@ -35,7 +35,7 @@ fn a_line_is_explained() {
     assert_eq!((code, messages.as_str()), (0, ""));
     for want in [
         "lines 1 to 3 are one entry",
-        "tried         request no, syslog no, mobile no, delimited no, text yes",
+        "tried         syslog no, mobile no, delimited no, text yes",
         "time          2026-03-14T06:41:02.340Z",
         "level         error, written ERROR",
         "logger        payments.Acquirer",

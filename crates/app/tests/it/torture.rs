@@ -125,10 +125,16 @@ impl Follower {
         line.parse().unwrap()
     }
 
-    fn has_read(&self, want: u64) {
+    /// Waits until the program has read so much, and has nothing left to read: it does not read at all for a second.
+    fn rests_after(&self, want: u64) {
         let begun = Instant::now();
-        while self.read() < want {
-            assert!(begun.elapsed() < SILENCE, "it reads no more: {}", self.messages());
+        let (mut last, mut since) = (self.read(), Instant::now());
+        while last < want || since.elapsed() < Duration::from_secs(1) {
+            assert!(begun.elapsed() < 3 * SILENCE, "it never rests: {}", self.messages());
+            let now = self.read();
+            if now != last {
+                (last, since) = (now, Instant::now());
+            }
             std::thread::yield_now();
         }
     }
@@ -318,7 +324,7 @@ fn copying_and_truncating_loses_no_line_that_was_read() {
         let read = follower.read();
         log.write(500 + round % 5 * 2_000);
         if stops {
-            follower.has_read(read + log.size());
+            follower.rests_after(read + log.size());
         } else {
             follower.has_all(log.next);
         }
@@ -396,7 +402,7 @@ fn without_room_for_copies_files_that_are_renamed_are_read_all_the_same() {
     let mut log = Log::new(follower.logs().join("app.log"));
     for _ in 0..10 * scale() {
         log.write(1_000);
-        log.rename(5);
+        log.rename(400);
     }
     follower.has_all(log.next);
 }

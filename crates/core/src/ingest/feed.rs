@@ -187,7 +187,10 @@ impl Feed {
         let held = self.files[at].held.take();
         let base = Box::new(self.base_for(path.as_deref()));
         let follow = self.manner.follow.then(|| self.files[at].role != Role::Still);
-        let others = if self.files[at].found { self.prints() } else { Vec::new() };
+        // What was found beside others may be a copy of one of them, packed or not.
+        let file = &self.files[at];
+        let beside = file.found || file.late && matches!(file.role, Role::Past(_));
+        let others = if beside { self.prints() } else { Vec::new() };
         let taken = self.taken.clone();
         let wake = Arc::clone(&self.manner.wake);
         Task::Open { path, held, base, follow, wake, others, taken }

@@ -194,14 +194,16 @@ fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> i
     };
     let live_is = live.as_ref().and_then(|live| live.identity());
     let mut between: HashMap<Identity, Beside> = HashMap::new();
-    let (mut found, mut order) = (false, Vec::new());
-    // A folder is not listed at one moment: while its files are renamed one after the other, some are missed.
+    let (mut found, mut order, mut listed) = (false, Vec::new(), Vec::new());
+    // A folder is not listed at one moment: while its files are renamed one after the other, some are missed. Two lists
+    // that are the same say that none was.
     for _ in 0..LISTINGS {
-        let before = between.len();
+        let before = std::mem::take(&mut listed);
         (found, order) = (false, Vec::new());
         for path in rotated::siblings(path) {
             let Ok(meta) = std::fs::metadata(&path) else { continue };
             let identity = Identity::of(&meta);
+            listed.push((identity, path.clone()));
             if Some(identity) == known.segment.identity() {
                 // Whatever stands before it in the set is older.
                 (found, order) = (true, Vec::new());
@@ -221,7 +223,7 @@ fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> i
             }
         }
         let gone = mine.is_none_or(|mine| mine.nlink() == 0);
-        if between.len() == before && (found || gone) {
+        if listed == before && (found || gone) {
             break;
         }
     }

@@ -73,10 +73,10 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
         if row.held > 0 {
             let mut held = format!("−{}", count_text(row.held));
             if row.unlevelled > 0 {
-                held.push_str(&format!("  {} have no level", count_text(row.unlevelled)));
+                held.push_str(&without(row.unlevelled, "level"));
             }
             if let Some(unitless @ 1..) = snapshot.unitless.get(number) {
-                held.push_str(&format!("  {} have no unit", count_text(*unitless)));
+                held.push_str(&without(*unitless, "unit"));
             }
             let x = end + 2;
             let width = u16::try_from(cells(&held)).unwrap_or(0);
@@ -90,6 +90,12 @@ pub(super) fn draw(desk: &Desk, shared: &Shared, area: Rect, buffer: &mut Buffer
             );
         }
     }
+}
+
+/// How many of the entries that a mesh holds back have nothing that it could judge.
+fn without(count: usize, what: &str) -> String {
+    let verb = if count == 1 { "has" } else { "have" };
+    format!("  {} {verb} no {what}", count_text(count))
 }
 
 /// A mesh in words, its times in the zone shown.
