@@ -28,6 +28,8 @@ enum Value {
     Number,
     /// Text in quotes, the first of them part of the literal before.
     Quoted,
+    /// The same under a name that means nothing for the index: escapes may stand in it.
+    Text,
     /// A number, `true`, `false` or `null`.
     Bare,
     /// A list, which may have any number of items.
@@ -97,8 +99,8 @@ pub(super) fn learn(line: &[u8]) {
 
 impl Shape {
     /// The shape of a line, from its brace to the value after which time and level are known. The values of an object
-    /// that stands before are values like others. `None` where an escape stands in one of them, or an object that may stand
-    /// for the entry itself.
+    /// that stands before are values like others. `None` where an escape stands in a time or a level, or an object that may
+    /// stand for the entry itself.
     fn of(line: &[u8]) -> Option<Self> {
         let mut cursor = Cursor { bytes: line, at: 1 };
         let mut parts = Vec::new();
@@ -125,10 +127,11 @@ impl Shape {
             let place = start + usize::from(quoted);
             let end = cursor.at - usize::from(quoted);
             let written = &line[place..end];
-            if !list && memchr::memchr(b'\\', written).is_some() {
+            let role = if depth == 0 { roles::role(key) } else { Role::Plain };
+            let means = matches!(role, Role::Time | Role::Level);
+            if means && memchr::memchr(b'\\', written).is_some() {
                 return None;
             }
-            let role = if depth == 0 { roles::role(key) } else { Role::Plain };
             let value = match role {
                 Role::Time if !time && quoted && fixed(written) => {
                     time = true;
@@ -162,7 +165,8 @@ impl Shape {
                     continue;
                 }
                 // A message may hold an object of its own; it is never asked where the rest is known.
-                _ if quoted => Value::Quoted,
+                _ if quoted && means => Value::Quoted,
+                _ if quoted => Value::Text,
                 _ => Value::Bare,
             };
             parts.push((line[from..place].into(), value));
@@ -198,6 +202,14 @@ impl Shape {
                     let end = quote(rest)?;
                     if rest[end] != b'"' {
                         return None;
+                    }
+                    at += end;
+                }
+                Value::Text => {
+                    let mut end = quote(rest)?;
+                    while rest[end] == b'\\' {
+                        end += 2;
+                        end += quote(rest.get(end..)?)?;
                     }
                     at += end;
                 }
