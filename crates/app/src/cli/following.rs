@@ -91,6 +91,7 @@ impl Following {
             found.places.is_empty() && found.sources.iter().all(|s| s.name == "stdin");
         let out = Output::open(None).map_err(Stop::output)?;
         let (news, arrived) = bounded(1);
+        let options = Options { releases: true, ..options };
         let engine = Engine::start(found, options, pour::veil(args)?, move || {
             // One note is enough until it has been read.
             let _ = news.try_send(());

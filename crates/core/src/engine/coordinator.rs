@@ -170,7 +170,10 @@ impl Coordinator {
         if !copies::is_full() {
             return false;
         }
-        // What a command has printed it has released; on the desk an entry is done with once it is judged.
+        // A command has still to print what is judged; on the desk an entry is done with then.
+        if self.options.releases {
+            return true;
+        }
         let used = self.questions.used();
         let judgements = &self.questions.judgements;
         self.store.settle(|number| used.iter().all(|key| judgements.has(key, number)));

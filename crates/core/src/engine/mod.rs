@@ -84,6 +84,8 @@ pub struct Options {
     pub ids: bool,
     /// Whether snapshots have their volume over time.
     pub volume: bool,
+    /// Entries are released by who prints them ([`Engine::release`]), and until then no copy of them is given up.
+    pub releases: bool,
     /// Only so many bytes at the end of each file are wanted; lines have no numbers then.
     pub last_bytes: Option<u64>,
     /// Sources whose clocks are to be set right, by name or label; the last that is given counts.
