@@ -108,7 +108,8 @@ impl Descriptors {
         let mut held: Vec<Arc<dyn Rests>> = named.iter().filter_map(Weak::upgrade).collect();
         *named = held.iter().map(Arc::downgrade).collect();
         drop(named);
-        held.sort_by_key(|segment| segment.used());
+        // Others read segments meanwhile: an order that changes while it is made would end the sort in a panic.
+        held.sort_by_cached_key(|segment| segment.used());
         held.iter().filter(|segment| segment.rest()).take(most).count()
     }
 }
