@@ -86,10 +86,12 @@ fn test() -> Result<()> {
 /// Runs the tests of following at many times their size.
 fn torture(long: bool, name: Option<&str>) -> Result<()> {
     need::programs(&[("gzip", "gzip")])?;
-    let only = format!("torture::{}", name.unwrap_or_default());
+    let only = name.map(|name| format!("torture::{name}"));
+    let all = ["torture::".to_owned(), "two_million".to_owned()];
     run(Command::new("cargo")
-        .args(["test", "--release", "--locked", "--package", "cribrum", "--test", "it", &only])
-        .args(["--", "--nocapture", "--test-threads=1"])
+        .args(["test", "--release", "--locked", "--package", "cribrum", "--test", "it", "--"])
+        .args(only.map_or_else(|| all.to_vec(), |only| vec![only]))
+        .args(["--nocapture", "--test-threads=1", "--include-ignored"])
         .env("CRIBRUM_TORTURE", if long { "100" } else { "20" }))
 }
 

@@ -64,6 +64,12 @@ fn twenty_thousand_entries_are_as_recorded() {
 }
 
 #[test]
+fn entries_of_many_blocks_are_as_recorded() {
+    every_entry_is_as_recorded(300_000);
+}
+
+#[test]
+#[ignore = "takes minutes; `cargo xtask torture` runs it"]
 fn two_million_entries_are_as_recorded() {
     every_entry_is_as_recorded(2_000_000);
 }

@@ -10,7 +10,7 @@ use std::{
 use super::{
     Done, Note, Sealed, Task, Ticket,
     changes::{COPIES, Named, TOLD},
-    file::{File, Finished, GROWING, Role, SETTLING, Stage, file_name},
+    file::{File, Finished, GROWING, POLL, Role, SETTLING, Stage, file_name},
     follow::KnownFiles,
     frame::Asked,
 };
@@ -137,7 +137,11 @@ impl Feed {
         sealed: &mut Vec<Sealed>,
     ) -> Option<(Ticket, Task)> {
         // What came while following is opened at once: its name may be taken from it at any moment.
-        if let Some(at) = self.files[self.first..].iter().position(|file| file.is_urgent(now)) {
+        // What may be a copy waits for looks that are under way, which may find what it is a copy of.
+        let files = &self.files[self.first..];
+        let looking = files.iter().any(|file| file.looking);
+        let urgent = |file: &File| file.is_urgent(now) && !(looking && file.may_be_copy());
+        if let Some(at) = files.iter().position(urgent) {
             let file = self.first + at;
             self.files[file].stage = Stage::Opening;
             return Some((Ticket { source: self.source, file, run: 0 }, self.open(file)));
@@ -159,7 +163,7 @@ impl Feed {
                         Asked::Known(known) => sealed.extend(known),
                     }
                 }
-                if let Some((run, task)) = file.look(now, &self.taken) {
+                if let Some((run, task)) = file.look(now, &self.taken, full) {
                     return Some((ticket(run), task));
                 }
             }
@@ -184,13 +188,11 @@ impl Feed {
 
     fn open(&mut self, at: usize) -> Task {
         let path = self.files[at].path.clone();
-        let held = self.files[at].held.take();
+        let held = self.files[at].held.clone();
         let base = Box::new(self.base_for(path.as_deref()));
         let follow = self.manner.follow.then(|| self.files[at].role != Role::Still);
         // What was found beside others may be a copy of one of them, packed or not.
-        let file = &self.files[at];
-        let beside = file.found || file.late && matches!(file.role, Role::Past(_));
-        let others = if beside { self.prints() } else { Vec::new() };
+        let others = if self.files[at].may_be_copy() { self.prints(at) } else { Vec::new() };
         let taken = self.taken.clone();
         let wake = Arc::clone(&self.manner.wake);
         Task::Open { path, held, base, follow, wake, others, taken }
@@ -298,17 +300,20 @@ impl Feed {
         }
     }
 
-    /// What the files look like that have been read.
-    fn prints(&self) -> Vec<(Print, Arc<Segment>)> {
-        fn segment(file: &File) -> Option<&Arc<Segment>> {
-            match &file.stage {
-                Stage::Open(reading) => Some(&reading.segment),
-                Stage::Done(finished) => finished.segment.as_ref(),
-                _ => None,
-            }
-        }
-        let segments = self.files.iter().filter_map(segment);
-        segments.filter_map(|segment| Some((segment.face()?, Arc::clone(segment)))).collect()
+    /// The files that one of them may be a copy of, and what they look like; of one that is held but not read yet, that
+    /// is found out when it is asked.
+    fn prints(&self, copy: usize) -> Vec<(Option<Print>, Arc<Segment>)> {
+        let others = self.files.iter().enumerate().filter(|(at, _)| *at != copy);
+        let read = |segment: &Arc<Segment>| Some((Some(segment.face()?), Arc::clone(segment)));
+        others
+            .filter_map(|(_, file)| match &file.stage {
+                Stage::Open(reading) => read(&reading.segment),
+                Stage::Done(finished) => finished.segment.as_ref().and_then(read),
+                // What is packed right after it was renamed may be met packed before this is read.
+                Stage::Unopened | Stage::Opening => Some((None, Arc::clone(file.held.as_ref()?))),
+                Stage::Closed(_) => None,
+            })
+            .collect()
     }
 
     /// The paths under which more is expected, or was.
@@ -338,6 +343,7 @@ impl Feed {
         let mut news = self.missed(now);
         let mut next: Option<Instant> = self.named.last.map(|last| last + TOLD);
         let mut sooner = |at: Instant| next = Some(next.map_or(at, |known| known.min(at)));
+        let mut blocked = false;
         for at in self.first..self.files.len() {
             let first = at == self.first;
             let file = &mut self.files[at];
@@ -358,6 +364,11 @@ impl Feed {
                 news = true;
             }
             if !reading.idle() {
+                // Where there is no room to copy what would be read, it is looked at from time to time.
+                if !blocked && reading.rests() {
+                    sooner(file.due.max(now + POLL));
+                }
+                blocked = true;
                 continue;
             }
             if reading.is_unfinished() {
@@ -484,7 +495,7 @@ impl Feed {
                 Stage::Closed(_) if file.role == Role::Live && now >= file.due => Some(1.0),
                 Stage::Open(reading) => reading
                     .asked_share()
-                    .or_else(|| file.wants_look(now, reading).then_some(1.0))
+                    .or_else(|| file.wants_look(now, reading, false).then_some(1.0))
                     .or_else(|| file.wants_growing(now, reading).then_some(1.0)),
                 _ => None,
             };

@@ -155,6 +155,11 @@ impl File {
         matches!(self.stage, Stage::Unopened) && self.late && now >= self.due
     }
 
+    /// Whether it may hold what another file of the source does, packed or not.
+    pub(super) fn may_be_copy(&self) -> bool {
+        self.found || self.late && matches!(self.role, Role::Past(_))
+    }
+
     /// Whether a younger file of the set must wait for this one.
     pub(super) fn is_busy(&self) -> bool {
         match &self.stage {
@@ -181,6 +186,7 @@ impl File {
             (self.stage, self.late) = (Stage::Unopened, true);
             return;
         }
+        self.held = None;
         // What is not there yet has not been read up to anywhere when it comes.
         self.late |= live && error.kind() == NotFound;
         self.stage = Stage::Closed(match error.kind() {
@@ -202,6 +208,7 @@ impl File {
         manner: &Manner,
     ) {
         let stream = arrived.spool.is_some();
+        self.held = None;
         if arrived.copy {
             return self.finish();
         }
@@ -223,19 +230,27 @@ impl File {
         self.stage = Stage::Open(reading);
     }
 
-    pub(super) fn wants_look(&self, now: Instant, reading: &Reading) -> bool {
+    /// `full` as for [`look`](Self::look).
+    pub(super) fn wants_look(&self, now: Instant, reading: &Reading, full: bool) -> bool {
         let watched = self.role != Role::Still && reading.spool.is_none() && !self.looking;
-        watched && now >= self.due && (reading.idle() || reading.changed)
+        let rests = reading.idle() || reading.changed || full && reading.rests();
+        watched && now >= self.due && rests
     }
 
     pub(super) fn wants_growing(&self, now: Instant, reading: &Reading) -> bool {
         reading.wants_growing() && now >= self.grew + GROWING
     }
 
-    /// A look at a followed file, or at a line that stays without its end.
-    pub(super) fn look(&mut self, now: Instant, taken: &KnownFiles) -> Option<(u32, Task)> {
+    /// A look at a followed file, or at a line that stays without its end. Where nothing is read because there is no
+    /// room for copies (`full`), it is looked at all the same: what is cut away meanwhile is counted.
+    pub(super) fn look(
+        &mut self,
+        now: Instant,
+        taken: &KnownFiles,
+        full: bool,
+    ) -> Option<(u32, Task)> {
         let Stage::Open(reading) = &self.stage else { return None };
-        let (look, show) = (self.wants_look(now, reading), self.wants_growing(now, reading));
+        let (look, show) = (self.wants_look(now, reading, full), self.wants_growing(now, reading));
         let Stage::Open(reading) = &mut self.stage else { return None };
         if show && let Some(task) = reading.ask_growing() {
             return Some((reading.run, task));

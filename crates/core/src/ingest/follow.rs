@@ -122,7 +122,7 @@ pub(crate) struct Copied {
 /// How often a folder is listed at most to find a file in it.
 const LISTINGS: usize = 8;
 /// Fewer bytes than these may stand at the beginning of several files.
-const TELLING: u64 = 32;
+pub(super) const TELLING: u64 = 32;
 
 /// Looks at a followed file. Cost: two calls to the system, and two short readings where it has changed.
 pub(crate) fn look(known: &Known) -> Seen {

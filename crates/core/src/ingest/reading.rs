@@ -216,8 +216,12 @@ impl Reading {
 
     /// Whether all that there is has been asked for and joined.
     pub(super) fn idle(&self) -> bool {
-        let waits = self.learning || self.recutting || self.anew.is_some();
-        self.next >= self.size && self.asked == self.joined && !waits
+        self.next >= self.size && self.rests()
+    }
+
+    /// Whether all that has been asked for is joined.
+    pub(super) fn rests(&self) -> bool {
+        self.asked == self.joined && !self.learning && !self.recutting && self.anew.is_none()
     }
 
     /// Whether more can come without a change of the file system.

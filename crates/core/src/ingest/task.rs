@@ -5,6 +5,7 @@ use std::{
     io,
     path::{Path, PathBuf},
     sync::Arc,
+    time::{Duration, SystemTime},
 };
 
 use super::{
@@ -28,6 +29,9 @@ pub(crate) struct Ticket {
     pub(crate) run: u32,
 }
 
+/// Files that one may be a copy of, and what they look like if that is known.
+type Others = Vec<(Option<Print>, Arc<Segment>)>;
+
 /// Something that touches the file system, or takes long.
 pub(crate) enum Task {
     /// Opens a file, or standard input, and learns from its beginning.
@@ -40,7 +44,7 @@ pub(crate) enum Task {
         follow: Option<bool>,
         wake: Wake,
         /// The files of which this one may be a copy.
-        others: Vec<(Print, Arc<Segment>)>,
+        others: Others,
         taken: KnownFiles,
     },
     /// Looks what has become of a followed file.
@@ -91,7 +95,7 @@ impl Task {
                 let mut opened = open(path.as_deref(), held, &base, follow, wake);
                 if let (Ok(arrived), Some(path)) = (&mut opened, &path) {
                     arrived.met = Met::at(path).ok();
-                    arrived.copy = is_copy(arrived, path, &others);
+                    arrived.copy = is_copy(arrived, path, others);
                     let known = |identity| taken.has(identity, path);
                     arrived.taken = arrived.segment.identity().is_some_and(known);
                 }
@@ -174,7 +178,7 @@ fn open(
     // The print is taken of the size that was asked for: a file may grow in between.
     let meta = segment.metadata()?;
     let size = meta.len();
-    let fresh = meta.modified()?.elapsed().is_ok_and(|age| age < file::SETTLING);
+    let fresh = is_fresh(&meta);
     if follow == Some(true) {
         // What a large file held before is not copied: it would have to be read and written whole.
         let whole = size <= limits::COPIED_AT_ONCE && copies::has_plenty();
@@ -201,21 +205,39 @@ fn open(
     })
 }
 
+/// Whether a file was written, or given its name, a moment ago. A packed file has the time of writing of what was packed.
+fn is_fresh(meta: &std::fs::Metadata) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    let second = u64::try_from(meta.ctime()).unwrap_or(0);
+    let nanosecond = u32::try_from(meta.ctime_nsec()).unwrap_or(0);
+    let changed = SystemTime::UNIX_EPOCH + Duration::new(second, nanosecond);
+    let young = |time: SystemTime| time.elapsed().is_ok_and(|age| age < file::SETTLING);
+    young(changed) || meta.modified().is_ok_and(young)
+}
+
 /// Whether a file holds what another one did; of one that is packed, the beginning tells.
-fn is_copy(arrived: &Arrived, path: &Path, others: &[(Print, Arc<Segment>)]) -> bool {
+fn is_copy(arrived: &Arrived, path: &Path, others: Others) -> bool {
     if others.is_empty() {
         return false;
     }
+    let printed = |(print, ours): (Option<Print>, Arc<Segment>)| {
+        let now = || Print::of(&ours, ours.metadata().ok()?.len()).ok()?;
+        Some((print.or_else(now)?, ours))
+    };
+    let mut others = others.into_iter().filter_map(printed);
     if arrived.spool.is_some() {
         let beginning = source::beginning(path, source::PRINTED).map(|(_, text)| text);
         let text = beginning.unwrap_or_default();
-        return others.iter().any(|(print, _)| print.begins(&text));
+        return others.any(|(print, _)| {
+            let whole = text.len() as u64 == print.end;
+            (whole || print.end >= follow::TELLING) && print.begins(&text)
+        });
     }
-    let copy = |(print, ours): &(Print, Arc<Segment>)| {
+    let copy = |(print, ours): (Print, Arc<Segment>)| {
         ours.identity() != arrived.segment.identity()
-            && follow::is_copy(print, ours, &arrived.segment).unwrap_or(false)
+            && follow::is_copy(&print, &ours, &arrived.segment).unwrap_or(false)
     };
-    others.iter().any(copy)
+    others.any(copy)
 }
 
 /// Standard input as a file of its own, so that the terminal can take its place for keys.
