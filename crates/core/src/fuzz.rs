@@ -110,7 +110,17 @@ mod tests {
     /// Each of these once ended the program, or was read in two ways.
     #[test]
     fn what_was_found_once_is_survived() {
-        const FOUND: [&str; 3] = [
+        const FOUND: [&str; 13] = [
+            "<record>p",
+            "2026-03-14 06:41:02,340 INFO a.b - url: https://ferries.example.test/a |action:  ",
+            "[Sat Mar 14 06:41:02.340123 2026] [mpm_event:notice] [pid 312:t01] gate opened",
+            "[Sat Mar 14 06:41:02.340123 2026] [unixd:alert] [pid 2026-03-14 06:41:02,340 INFO in 24192] x",
+            "ERROR:root:broke2026/11/23 10:42:15 [error] 8427#8427: *3 connect() failed",
+            "DEBUG request{method=\"GET\" path=\"/far{\"level\":\"es\" id=9f3a2b1c}: gate: close",
+            "<165>1 2026-03-14T06:41:02Z quay-1 harbour 312 ID47 [berth@32473 number    try: return {}[row]",
+            "2026/11/26 13:46:34| FD 82026-03-14 06:41:02.340 | INFO | rows:write:12 - rows written | all",
+            "8530:M 14 Mar 2026 06:41:02.170 #gate, Version: 10.",
+            "10.7.0.12 hit pass 2026-03-14T22:59:05Z \"GET /fares HTTP/1.1\" 200 512::db: rows=3",
             "{\"time\": \"2026-11-23 10:42:13,524\", \"level\": \"DEBUG\", \"message\": \"rows=112\u{1b}}",
             "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b==\"\"] x",
             "<27>1 2026-11-21T04:50:40Z host app 1 ID [a b=\"] x",
@@ -153,7 +163,61 @@ mod tests {
         assert!(!shown.contains("cd1"), "{shown}");
     }
 
+    /// The lines of all samples, of some of each.
+    fn sampled() -> &'static [Vec<u8>] {
+        static LINES: std::sync::LazyLock<Vec<Vec<u8>>> = std::sync::LazyLock::new(|| {
+            let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/samples");
+            let mut files: Vec<_> =
+                std::fs::read_dir(folder).unwrap().flatten().map(|file| file.path()).collect();
+            files.sort();
+            let lines = files.iter().flat_map(|file| {
+                let text = std::fs::read(file).unwrap();
+                text.split(|byte| *byte == b'\n').take(24).map(<[u8]>::to_vec).collect::<Vec<_>>()
+            });
+            lines.filter(|line| !line.is_empty()).collect()
+        });
+        &LINES
+    }
+
+    /// A part of a line of the samples.
+    fn torn() -> impl Strategy<Value = Vec<u8>> {
+        (any::<prop::sample::Index>(), any::<[prop::sample::Index; 2]>(), 0..4u8).prop_map(
+            |(line, [from, to], whole)| {
+                let line = line.get(sampled());
+                let (from, to) = (from.index(line.len() + 1), to.index(line.len() + 1));
+                match whole {
+                    0 => line[from.min(to)..from.max(to)].to_vec(),
+                    1 => line[..to].to_vec(),
+                    2 => line[from..].to_vec(),
+                    _ => line.clone(),
+                }
+            },
+        )
+    }
+
     proptest! {
+        /// Lines that were cut off, and written into one another by programs that share a file: each word of them lands
+        /// in some part, which builds with debug assertions see to.
+        #[test]
+        fn torn_lines_lose_nothing(parts in proptest::collection::vec(torn(), 1..4)) {
+            super::line(&parts.concat());
+        }
+
+        /// What programs write into one file has the same entries wherever it is cut.
+        #[test]
+        fn mixed_files_are_cut_alike(
+            parts in proptest::collection::vec((torn(), any::<bool>()), 1..12),
+            places in any::<[u8; 4]>(),
+        ) {
+            let mut bytes = places.to_vec();
+            for (part, ends) in parts {
+                bytes.extend(part);
+                bytes.extend(ends.then_some(b'\n'));
+            }
+            super::cuts(&bytes);
+            super::file(&bytes[4..]);
+        }
+
         #[test]
         fn random_bytes_are_survived(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
             super::line(&bytes);

@@ -44,7 +44,8 @@ pub(crate) fn stamps_of(entry: &Entry<'_>) -> Vec<Range<usize>> {
 
 /// A token of an entry that lands in none of its parts, if there is one: runs of letters and digits, each as often in
 /// the parts as in the bytes, but for timestamps, what stands beside a backslash, and what a layout owns.
-#[cfg(debug_assertions)]
+///
+/// Builds with debug assertions ask this of every reading; a layout asks it where torn lines may leave something out.
 pub(crate) fn lost(entry: &Entry<'_>, owns: &dyn Fn(&str) -> bool) -> Option<String> {
     use std::collections::HashMap;
 

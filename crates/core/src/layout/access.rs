@@ -65,6 +65,9 @@ impl Layout for Access {
         let parts = Parts::of(line)?;
         let mut entry = Entry::empty(raw);
         entry.stamp = Some(parts.stamp);
+        // `[` stands before the time, and `] "` behind it.
+        let end = parts.request.start - 3;
+        entry.stamp_at = memchr::memrchr(b'[', &line[..end]).map(|open| open + 1..end);
         entry.severity = Some(Severity::of_status(parts.code));
         entry.level_derived = true;
         entry.message_derived = true;

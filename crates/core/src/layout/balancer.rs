@@ -40,6 +40,10 @@ impl Layout for Balancer {
         !is_dated(line)
     }
 
+    fn tears(&self) -> bool {
+        true
+    }
+
     fn makes_up(&self, name: &str) -> bool {
         MADE_UP.contains(&name)
     }

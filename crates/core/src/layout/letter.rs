@@ -31,6 +31,10 @@ impl Layout for Letter {
         line[0] != b'[' || line.get(2) == Some(&b' ')
     }
 
+    fn tears(&self) -> bool {
+        true
+    }
+
     fn makes_up(&self, name: &str) -> bool {
         text::makes_up(name)
     }

@@ -29,6 +29,10 @@ impl Layout for Marked {
         !is_dated(line)
     }
 
+    fn tears(&self) -> bool {
+        true
+    }
+
     fn makes_up(&self, name: &str) -> bool {
         matches!(name, "pid" | "role") || text::makes_up(name)
     }

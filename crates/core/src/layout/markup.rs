@@ -29,6 +29,10 @@ impl Layout for Markup {
         opens(line).is_some()
     }
 
+    fn tears(&self) -> bool {
+        true
+    }
+
     fn makes_up(&self, _: &str) -> bool {
         true
     }

@@ -280,7 +280,7 @@ fn each_named_part(line: &[u8], span: Range<usize>) -> Vec<(Range<usize>, Range<
             let lead = part.len() - part.trim_ascii_start().len();
             let colon = memchr::memmem::find(part, b": ").filter(|colon| {
                 *colon > lead
-                    && *colon + 2 < part.len()
+                    && *colon + 2 < part.trim_ascii_end().len()
                     && part[lead].is_ascii_alphabetic()
                     && prefix::is_name(&part[lead..*colon])
             });

@@ -60,6 +60,10 @@ impl Layout for Request {
         }
     }
 
+    fn tears(&self) -> bool {
+        true
+    }
+
     fn makes_up(&self, name: &str) -> bool {
         makes_up(name)
     }

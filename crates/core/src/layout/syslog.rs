@@ -7,8 +7,8 @@ use super::{Continues, Dialect, Head, Layout, is_other, text, message};
 use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
 
 /// Names of fields that a line has without saying them.
-const MADE_UP: [&str; 6] = [
-    "host", "msgid", "pid", "priority", "program", "app",
+const MADE_UP: [&str; 7] = [
+    "app", "data", "host", "msgid", "pid", "priority", "program",
 ];
 
 pub(super) struct Syslog;
@@ -331,8 +331,16 @@ fn data_end(line: &[u8], mut at: usize) -> Option<usize> {
     matches!(line.get(at), None | Some(b' ')).then_some(at)
 }
 
-/// `[id name="value" …][…]`: a map for each element.
+/// `[id name="value" …][…]`: a map for each element; what has another form stays whole.
 fn data<'a>(line: &'a [u8], span: Range<usize>, entry: &mut Entry<'a>) {
+    match elements(line, span.clone()) {
+        Some(elements) => entry.fields.extend(elements),
+        None => entry.take_bytes("data", span),
+    }
+}
+
+fn elements(line: &[u8], span: Range<usize>) -> Option<Vec<Field<'_>>> {
+    let mut elements = Vec::new();
     let mut at = span.start;
     while at < span.end {
         let start = at + 1;
@@ -343,14 +351,18 @@ fn data<'a>(line: &'a [u8], span: Range<usize>, entry: &mut Entry<'a>) {
         while line.get(at) == Some(&b' ') {
             let name_at = at + 1;
             let rest = line.get(name_at..span.end).unwrap_or_default();
-            let Some(equals) = memchr::memchr(b'=', rest) else { return };
+            let equals = memchr::memmem::find(rest, b"=\"")?;
+            let name = &rest[..equals];
+            if name.iter().any(|b| matches!(b, b' ' | b'"' | b']')) {
+                return None;
+            }
             let value_at = name_at + equals + 2;
             let mut end = value_at;
             while end < span.end && line[end] != b'"' {
                 end += 1 + usize::from(line[end] == b'\\');
             }
             let end = end.min(span.end);
-            let name = String::from_utf8_lossy(&line[name_at..name_at + equals]);
+            let name = String::from_utf8_lossy(name);
             let written = &line[value_at.min(end)..end];
             let value = if written.contains(&b'\\') {
                 let text = String::from_utf8_lossy(written);
@@ -366,8 +378,12 @@ fn data<'a>(line: &'a [u8], span: Range<usize>, entry: &mut Entry<'a>) {
             members.push(field);
             at = end + 1;
         }
+        if line.get(at) != Some(&b']') || at >= span.end {
+            return None;
+        }
         let id = String::from_utf8_lossy(&line[start..id_end]);
-        entry.fields.push(Field::new(id, Value::Map(members), start..at.min(span.end)));
+        elements.push(Field::new(id, Value::Map(members), start..at));
         at += 1;
     }
+    Some(elements)
 }

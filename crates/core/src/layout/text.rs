@@ -217,7 +217,10 @@ fn timed(line: &[u8], dialect: &Dialect, walk: Walk) -> Option<Prefix> {
         if let Some(stamp) = Stamp::epoch(&line[at..at + length]) {
             let colon = usize::from(line.get(at + length) == Some(&b':'));
             let mut rest = walk(line, at + length + colon, dialect.habits);
-            rest.stamp = Some(stamp);
+            if rest.stamp.replace(stamp).is_some() {
+                // Another time, of another line: all of that is what this one says.
+                rest.message = at + length + colon;
+            }
             prefix = Some(rest);
         }
     }
@@ -490,18 +493,23 @@ fn visit_line<'r>(line: &'r [u8], prefix: Prefix, visit: &mut Visit<'_, 'r>) -> 
     for (name, span) in named(&prefix) {
         give(name, span);
     }
-    let pairs = |span: Range<usize>, give: &mut dyn FnMut(&str, Range<usize>)| {
+    let in_text = |span: Range<usize>, give: &mut dyn FnMut(&str, Range<usize>)| {
         pairs::each_in_text(line, span, &mut |pair| {
             give(&String::from_utf8_lossy(&line[pair.name.clone()]), pair.value.clone());
         });
     };
     for span in prefix.groups {
         match line[span.clone()].contains(&b'=') {
-            true => pairs(span, &mut give),
+            true => {
+                in_text(span.clone(), &mut give);
+                if !pairs::covers(line, span.clone()) {
+                    give("context", span);
+                }
+            }
             false => each_in_group(line, span, &mut |name, place, _| give(name, place)),
         }
     }
-    pairs(message.start..end, &mut give);
+    in_text(message.start..end, &mut give);
     for (name, span) in told {
         visit(Name::of(name), Some(Spot::plain(&line[span])));
     }
@@ -530,7 +538,11 @@ fn named(prefix: &Prefix) -> impl Iterator<Item = (&'static str, Range<usize>)> 
 /// A bracketed group: pairs, or ids.
 fn group(entry: &mut Entry<'_>, line: &[u8], span: Range<usize>) {
     if line[span.clone()].contains(&b'=') {
-        pairs::in_text(entry, span);
+        pairs::in_text(entry, span.clone());
+        // In a line that another program wrote into, more than pairs may stand there.
+        if !pairs::covers(line, span.clone()) {
+            entry.take_bytes("context", span);
+        }
         return;
     }
     let raw = entry.raw;

@@ -149,7 +149,8 @@ impl<'d> Cutter<'d> {
                 continue;
             }
             let bare = line.strip_prefix(b"\xef\xbb\xbf");
-            if self.dialect.turns(bare.unwrap_or(line)) && !self.carry.busy() {
+            // Whatever is open here ends: what that is, a chunk that begins in the middle does not know.
+            if self.dialect.turns(bare.unwrap_or(line)) {
                 self.turn = Some(base + at as u64);
                 return;
             }

@@ -54,6 +54,10 @@ pub(crate) fn starts_in_pieces(dialect: &Dialect, text: &[u8], at: &[usize]) -> 
             open = parts.pop();
             take(parts);
         }
+        // What is behind a header of other columns is read by another dialect.
+        if cut.turn.is_some() {
+            break;
+        }
     }
     take(open.into_iter().collect());
     (starts, lines)

@@ -15,7 +15,7 @@ use super::{
     Continues, Dialect, Gist, Head, Layout, Name, Spot, Visit, access, is_other, json, message, pairs, prefix,
     trace,
 };
-use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line};
+use crate::entry::{Entry, Field, Role, Severity, Stamp, Value, first_line, written::lost};
 
 /// Names of fields that a line has without saying them.
 const MADE_UP: [&str; 19] = [
@@ -99,6 +99,7 @@ impl Layout for Delimited {
             Some(plan) => row.planned(line, plan),
             None => row.by_forms(line)?,
         }
+        let guessed = plan_of(line, dialect).is_none();
         row.told_by_status();
         let mut entry = row.entry;
         if entry.level_raw.is_none()
@@ -110,6 +111,10 @@ impl Layout for Delimited {
         if !rest.is_empty() {
             entry.body = Some(String::from_utf8_lossy(rest));
             trace::describe(&mut entry, raw.len() - rest.len());
+        }
+        // A line that another program wrote into: what it is read as may leave something out.
+        if guessed && lost(&entry, &|word| self.owns(word)).is_some() {
+            entry.body = Some(String::from_utf8_lossy(raw));
         }
         Some(entry)
     }
@@ -444,11 +449,12 @@ impl<'a> Row<'a> {
         let entry = &mut self.entry;
         let mut unknown = std::mem::take(&mut self.unknown);
         let free = entry.logger.is_none();
+        let untold = entry.message.is_empty();
         if free && unknown.len() > 1 && is_logger(&line[unknown[0].1.clone()]) {
             let (_, span) = unknown.remove(0);
             entry.logger = Some(String::from_utf8_lossy(&line[span]));
         }
-        if !unknown.is_empty() {
+        if untold && !unknown.is_empty() {
             let (_, span) = unknown.remove(0);
             entry.message = String::from_utf8_lossy(&line[span.clone()]);
             message::values(entry, span);
@@ -490,7 +496,9 @@ impl<'a> Row<'a> {
     fn placed(&mut self, column: &Range<usize>, end: usize) -> bool {
         let entry = &mut self.entry;
         let raw = entry.raw;
-        let Some(place) = place_of(&raw[column.clone()]) else { return false };
+        // What was taken before must not be lost.
+        let free = entry.logger.is_none() && entry.message.is_empty();
+        let Some(place) = place_of(&raw[column.clone()]).filter(|_| free) else { return false };
         let start = column.start;
         let part = |span: &Range<usize>| start + span.start..start + span.end;
         entry.logger = Some(String::from_utf8_lossy(&raw[part(&place.module)]));

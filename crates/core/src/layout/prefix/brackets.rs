@@ -191,6 +191,22 @@ impl Prefix {
         true
     }
 
+    /// `pid 312:tid 8440`, `pid 312`.
+    fn process(&mut self, inside: &[u8], span: Range<usize>) {
+        let rest = &inside[4..];
+        let digits = rest.iter().take_while(|b| b.is_ascii_digit()).count();
+        let pid = span.start + 4..span.start + 4 + digits;
+        match (&rest[digits..], rest[digits..].strip_prefix(b":tid ")) {
+            (_, Some(tid)) => {
+                self.groups.extend(self.pid.replace(pid));
+                self.groups.extend(self.tid.replace(span.end - tid.len()..span.end));
+            }
+            (b"", None) => self.groups.extend(self.pid.replace(pid)),
+            // It was torn, or says more.
+            _ => self.groups.push(span),
+        }
+    }
+
     /// A bracketed group whose form says what it is.
     fn group(&mut self, line: &[u8], span: Range<usize>) -> bool {
         let inside = &line[span.clone()];
@@ -235,13 +251,8 @@ impl Prefix {
             self.groups.extend(self.caller.replace(span.start + colon + 1..span.end));
             return true;
         }
-        if let Some(rest) = inside.strip_prefix(b"pid ") {
-            let digits = rest.iter().take_while(|b| b.is_ascii_digit()).count();
-            let from = span.start + 4;
-            self.groups.extend(self.pid.replace(from..from + digits));
-            if let Some(tid) = rest.get(digits..).and_then(|r| r.strip_prefix(b":tid ")) {
-                self.groups.extend(self.tid.replace(span.end - tid.len()..span.end));
-            }
+        if inside.starts_with(b"pid ") {
+            self.process(inside, span);
             return true;
         }
         // `core:error`: a part of the program and its level.
@@ -330,7 +341,10 @@ impl Prefix {
             && text[slash + 1..on].iter().all(u8::is_ascii_digit)
         {
             let start = inside.start;
-            self.logger.get_or_insert(start..start + slash);
+            match self.logger {
+                None => self.logger = Some(start..start + slash),
+                Some(_) => self.groups.push(start..start + slash),
+            }
             self.groups.extend(self.pid.replace(start + slash + 1..start + on));
             self.named_parts.push(("host", start + on + 4..inside.end));
             return Some(close + 1 + usize::from(line.get(close + 1) == Some(&b':')));

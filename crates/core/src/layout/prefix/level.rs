@@ -87,8 +87,9 @@ impl Prefix {
             b'(' if level_of(front).is_some() && text.ends_with(b")") => {
                 self.level = Some((span.start..span.start + split, level_of(front)?));
                 let inside = span.start + split + 1..span.end - 1;
-                if line[inside.clone()].iter().all(u8::is_ascii_digit) {
-                    self.groups.extend(self.pid.replace(inside));
+                match line[inside.clone()].iter().all(u8::is_ascii_digit) {
+                    true => self.groups.extend(self.pid.replace(inside)),
+                    false => self.groups.extend(self.caller.replace(inside)),
                 }
                 Some(end)
             }

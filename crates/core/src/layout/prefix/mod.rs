@@ -296,6 +296,7 @@ impl Prefix {
         // `raft2026/03/14 06:41:02`: a name glued to the date.
         let letters = line[at..].iter().take(24).take_while(|b| b.is_ascii_alphabetic()).count();
         if self.stamp.is_none()
+            && self.logger.is_none()
             && letters > 1
             && line.get(at + letters + 4) == Some(&b'/')
             && let Some((stamp, taken)) = Stamp::leading(&line[at + letters..])
