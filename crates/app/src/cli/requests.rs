@@ -164,10 +164,7 @@ impl<'r> Told<'r> {
         Self {
             kind,
             request,
-            start: match request.start {
-                i64::MIN => String::new(),
-                start => time_text(start, Some(3)),
-            },
+            start: request.start().map_or_else(String::new, |start| time_text(start, Some(3))),
             // What can't be read any more has no name.
             id: read.map_or_else(|| "?".into(), |read| read.id.for_terminal().into_owned()),
             first: read.map_or_else(String::new, |read| step_text(&read.first)),
@@ -180,7 +177,7 @@ impl<'r> Told<'r> {
     fn text(&self, out: &mut Output) -> io::Result<()> {
         let request = self.request;
         let wait = match &self.before {
-            Some(before) if request.wait > request.duration() / 2 => {
+            Some(before) if request.duration().is_some_and(|took| request.wait > took / 2) => {
                 format!("   {} before {before}", span_text(request.wait))
             }
             _ => String::new(),
@@ -189,7 +186,7 @@ impl<'r> Told<'r> {
             out,
             "{:24}  {:>10}  {:>7}  {:>7}  {:5}  {:>6}  {:18}  {}{wait}",
             self.start,
-            span_text(request.duration()),
+            request.duration().map_or_else(|| "-".into(), span_text),
             request.entries,
             request.sources(),
             request.worst.map_or("-", Level::name),
@@ -205,7 +202,7 @@ impl<'r> Told<'r> {
             "id": self.id,
             "kind": self.kind,
             "start": (!self.start.is_empty()).then_some(&self.start),
-            "duration": seconds(request.duration()),
+            "duration": request.duration().map(seconds),
             "entries": request.entries,
             "sources": request.sources(),
             "level": request.worst.map(Level::name),
@@ -221,7 +218,7 @@ impl<'r> Told<'r> {
         let request = self.request;
         let mut line = csv::WriterBuilder::new().has_headers(false).from_writer(Vec::new());
         let numbers = [
-            seconds(request.duration()).to_string(),
+            request.duration().map_or_else(String::new, |took| seconds(took).to_string()),
             request.entries.to_string(),
             request.sources().to_string(),
             request.status.map_or_else(String::new, |status| status.to_string()),

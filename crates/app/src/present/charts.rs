@@ -73,7 +73,7 @@ pub(crate) fn names<A: Audience>(
         Figures::Stacked(_, series) | Figures::Lines(_, series) => {
             series.iter().map(|one| name(&one.label)).collect()
         }
-        Figures::Bars(bars) => bars.iter().map(|bar| name(&bar.label)).collect(),
+        Figures::Bars(bars) => bars.iter().chain(&chart.rest).map(|bar| name(&bar.label)).collect(),
         Figures::Values(..) | Figures::Spread(_) => Vec::new(),
     }
 }
@@ -204,7 +204,7 @@ pub(crate) fn chart_table<A: Audience>(chart: &Chart<A>, names: &[String]) -> Ve
         }
         Figures::Bars(bars) => {
             rows.push(["name", "count", "errors", "p50", "p95", "p99", "max"].map(text).to_vec());
-            for (bar, name) in bars.iter().zip(names) {
+            for (bar, name) in bars.iter().chain(&chart.rest).zip(names) {
                 let of = |share| value(bar.values.quantile(share));
                 let max = value((bar.values.count > 0).then_some(bar.values.max));
                 rows.push(vec![
@@ -280,6 +280,7 @@ mod tests {
             left_out: 0,
             without: 0,
             undrawn: 0,
+            rest: Vec::new(),
             unread: 0,
         }
     }

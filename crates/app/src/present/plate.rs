@@ -35,7 +35,12 @@ pub(crate) fn trail_plate(
             counted(errors, "error"),
         ),
         unusual: usual.as_ref().and_then(|usual| unusual_text(&trail, usual)),
-        start: format!("began {}, times in {}", clock.moment(trail.start, true), clock.name()),
+        start: match trail.start() {
+            Some(start) => {
+                format!("began {}, times in {}", clock.moment(start, true), clock.name())
+            }
+            None => "without times".into(),
+        },
         span: span_text,
     };
     TrailPlate::new(trail, usual, words, palette)

@@ -317,6 +317,15 @@ fn questions_about_kinds_differences_and_charts_are_told_when_they_are_wrong() {
             morning.assert_clean("a plate", &String::from_utf8_lossy(&bytes));
         }
     }
+    // The figures of all groups, not only of those that are drawn.
+    let many = morning.path("many.log");
+    let line = |n: usize| format!("2026-03-14T06:41:02Z INFO gate: boat {n} boat=b{}\n", n % 41);
+    fs::write(&many, (0..410).map(line).collect::<String>()).unwrap();
+    let file = plate("bars.csv");
+    let many = many.display().to_string();
+    assert_eq!(told(home, &["draw", "bars", "--by", "boat", &many, "-o", &file]).0, 0);
+    let rows = fs::read_to_string(&file).unwrap();
+    assert_eq!(rows.lines().count(), 42, "{rows}");
     let (_, table, _) = told(home, &["kinds", &logs, "--as", "markdown", "--top", "3"]);
     assert!(table.starts_with("| count | share |") && table.lines().count() == 5, "{table}");
     let (_, values, _) = told(home, &["kinds", &logs, "--values", "wheelchair", "--as", "csv"]);

@@ -29,9 +29,20 @@ impl<A: Audience> SoFar<A> {
     /// The chart of the entries there are now, as [`Chart::of`] has it. `None` when the pass was ended. Cost: that of the
     /// tallies that it takes, which are extended as long as slices of time have the same length.
     pub fn extend(&mut self, snapshot: &Snapshot, most: usize, pass: &Pass) -> Option<Chart<A>> {
+        self.count(snapshot, most, BARS, pass)
+    }
+
+    /// The same with so many bars.
+    fn count(
+        &mut self,
+        snapshot: &Snapshot,
+        most: usize,
+        bars: usize,
+        pass: &Pass,
+    ) -> Option<Chart<A>> {
         let ask = self.ask.clone();
         let mut slot = 0;
-        Chart::put_together(snapshot, &ask, most, pass, &mut |by, of, selection| {
+        Chart::put_together(snapshot, &ask, (most, bars), pass, &mut |by, of, selection| {
             let question = Question { by, of, different: None, origin: 0 };
             let same = self.tallies.get(slot).is_some_and(|known| *known.question() == question);
             if !same {
@@ -48,17 +59,17 @@ impl<A: Audience> SoFar<A> {
 type Count<'c, A> = dyn FnMut(Vec<By>, Option<Measure>, &Selection) -> Option<Tally<A>> + 'c;
 
 impl<A: Audience> Chart<A> {
-    /// The figures of a chart of the pan, in at most so many slices of time. `None` when the pass was ended. Cost: that of the
-    /// tally that it takes.
+    /// The figures of a chart of the pan, in at most so many slices of time, those of what is not drawn among them.
+    /// `None` when the pass was ended. Cost: that of the tally that it takes.
     #[must_use]
     pub fn of(snapshot: &Snapshot, ask: &Ask, most: usize, pass: &Pass) -> Option<Self> {
-        SoFar::of(ask).extend(snapshot, most, pass)
+        SoFar::of(ask).count(snapshot, most, usize::MAX, pass)
     }
 
     fn put_together(
         snapshot: &Snapshot,
         ask: &Ask,
-        most: usize,
+        (most, most_bars): (usize, usize),
         pass: &Pass,
         tally: &mut Count<'_, A>,
     ) -> Option<Self> {
@@ -76,6 +87,7 @@ impl<A: Audience> Chart<A> {
             left_out: 0,
             without: 0,
             undrawn: 0,
+            rest: Vec::new(),
             unread: 0,
         };
         match ask {
@@ -124,7 +136,9 @@ impl<A: Audience> Chart<A> {
             }
             Ask::Bars(by, of) => {
                 let found = tally(vec![by.clone()], of.clone(), &pan)?;
-                chart.figures = Figures::Bars(bars(&found, by));
+                let mut all = bars(&found, by, most_bars);
+                chart.rest = all.split_off(all.len().min(BARS));
+                chart.figures = Figures::Bars(all);
                 chart.undrawn = found.groups.len().saturating_sub(BARS);
                 chart.without = found.without;
                 chart.take(&found);
@@ -208,7 +222,7 @@ fn by_group<A: Audience>(found: &Tally<A>, slices: Slices, by: &By) -> (Vec<Seri
     (series, others)
 }
 
-fn bars<A: Audience>(found: &Tally<A>, by: &By) -> Vec<Bar<A>> {
+fn bars<A: Audience>(found: &Tally<A>, by: &By, most: usize) -> Vec<Bar<A>> {
     let order = if found.question.of.is_some() { Order::Quantile(950) } else { Order::Count };
     // Slices of time read from the first to the last.
     let rows = match by {
@@ -218,7 +232,7 @@ fn bars<A: Audience>(found: &Tally<A>, by: &By) -> Vec<Bar<A>> {
     let group = |row: &u32| found.groups.get(*row as usize);
     rows.iter()
         .filter_map(group)
-        .take(BARS)
+        .take(most)
         .map(|group| Bar {
             label: Label::Key(by.clone(), group.keys.first().cloned().unwrap_or(Key::None)),
             count: group.count,

@@ -164,6 +164,8 @@ pub struct Chart<A: Audience> {
     pub without: u64,
     /// Groups that are not drawn.
     pub undrawn: usize,
+    /// The bars that are not drawn, of a chart whose figures are written.
+    pub rest: Vec<Bar<A>>,
     /// Entries that could not be read.
     pub unread: usize,
 }
@@ -265,6 +267,7 @@ mod tests {
             left_out: 0,
             without: 0,
             undrawn: 0,
+            rest: Vec::new(),
             unread: 0,
         };
         let coarse = chart.coarser(3);

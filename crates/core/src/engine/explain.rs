@@ -98,12 +98,20 @@ impl Snapshot {
         })
     }
 
-    /// The blocks of a source in the order of its bytes, with their numbers.
+    /// The blocks of a source in the order of its bytes, with their numbers. Cost: a look at all blocks, once.
     fn blocks_of(&self, source: usize) -> Vec<(usize, &Block)> {
-        let all = self.blocks.iter().map(|block| &**block).enumerate();
-        let mut own: Vec<_> = all.filter(|(_, block)| block.source.index() == source).collect();
-        own.sort_by_key(|(_, block)| block.place);
-        own
+        let by_source = self.by_source.get_or_init(|| {
+            let mut by_source = vec![Vec::new(); self.sources.len()];
+            for (number, block) in self.blocks.iter().enumerate() {
+                if let Some(own) = by_source.get_mut(block.source.index()) {
+                    own.push(number);
+                }
+            }
+            by_source.iter_mut().for_each(|own| own.sort_by_key(|at| self.blocks[*at].place));
+            by_source
+        });
+        let own = by_source.get(source).into_iter().flatten();
+        own.map(|number| (*number, &*self.blocks[*number])).collect()
     }
 
     /// A few entries of a source: those that no layout took, those that are doubtful, then the first of the others. Cost: a look at

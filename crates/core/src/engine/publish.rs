@@ -1,6 +1,6 @@
 //! The state at one moment, put together from what has been read and judged.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use super::{
     coordinator::Coordinator,
@@ -85,6 +85,7 @@ impl Coordinator {
             lenses: Lens::ALL.map(|lens| self.lens(lens, &pan)),
             pan,
             blocks: self.store.blocks.clone(),
+            by_source: OnceLock::new(),
             veil: self.veil.clone(),
         }
     }

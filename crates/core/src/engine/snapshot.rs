@@ -1,6 +1,9 @@
 //! The state at one moment, for the desk and for commands.
 
-use std::{io, sync::Arc};
+use std::{
+    io,
+    sync::{Arc, OnceLock},
+};
 
 use super::{Across, Shown, shown::sorted_ids, windows::Windows};
 use crate::{
@@ -185,6 +188,8 @@ pub struct Snapshot {
     pub beside: Vec<BesideView>,
     pub(crate) lenses: [Option<LensView>; 5],
     pub(crate) blocks: Blocks,
+    /// The numbers of the blocks of each source, in the order of its bytes, once they are asked for.
+    pub(super) by_source: OnceLock<Vec<Vec<usize>>>,
     pub(crate) veil: Veil,
     pub(crate) windows: Arc<Windows>,
     pub(crate) across: Arc<Across>,
@@ -209,6 +214,7 @@ impl Snapshot {
             beside: Vec::new(),
             lenses: [const { None }; 5],
             blocks: Vec::new(),
+            by_source: OnceLock::new(),
             veil,
             windows: Arc::default(),
             across: Arc::default(),

@@ -22,6 +22,8 @@ pub(super) struct Store {
     pub(super) order: Rows,
     pub(super) levels: LevelsAlong,
     pub(super) status: Vec<SourceStatus>,
+    /// The time of the last entry of all.
+    last_time: Option<i64>,
     /// Entries of each block that are in the order.
     ordered: Vec<usize>,
     /// The number of each file's last block, and of the one that holds its line without an end.
@@ -180,6 +182,7 @@ impl Store {
         if let Some((first, last)) = census.span.filter(|_| sign > 0) {
             let span = status.span.get_or_insert((first, last));
             *span = (span.0.min(first), span.1.max(last));
+            self.last_time = self.last_time.max(Some(last));
         }
         status.doubtful = status.doubtful.wrapping_add_signed(sign * census.doubtful.cast_signed());
         let lines = block.len() as u64;
@@ -200,6 +203,6 @@ impl Store {
 
     /// The time of the last entry.
     pub(super) fn last_time(&self) -> Option<i64> {
-        self.status.iter().filter_map(|status| status.span).map(|(_, last)| last).max()
+        self.last_time
     }
 }

@@ -163,8 +163,10 @@ fn map(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
 /// The same where names repeat.
 fn map_of_lists(out: &mut Vec<u8>, fields: Fields<'_, '_, Anyone>) {
     let mut parts: Vec<(Shareable<'_>, Vec<PartValue<'_, '_, Anyone>>)> = Vec::new();
+    let mut places: crate::hash::Map<String, usize> = crate::hash::Map::default();
     for field in fields {
-        match parts.iter_mut().find(|(name, _)| name.as_str() == field.name.as_str()) {
+        let place = *places.entry(field.name.as_str().to_owned()).or_insert(parts.len());
+        match parts.get_mut(place) {
             Some((_, values)) => values.push(field.value),
             None => parts.push((field.name, vec![field.value])),
         }

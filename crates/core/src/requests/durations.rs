@@ -1,7 +1,6 @@
 //! How long requests took: counts over durations, and percentiles.
 
-use super::Requests;
-use crate::store::NO_TIME;
+use super::{Request, Requests};
 
 /// Where buckets begin, in microseconds: three to a decade, as people read them off.
 const BOUNDS: [i64; 28] = [
@@ -63,10 +62,9 @@ impl Durations {
     #[must_use]
     pub fn of(requests: &Requests, rows: &[u32]) -> Option<Self> {
         let took = rows.iter().map(|row| &requests.rows[*row as usize]);
-        let took = took.filter(|request| {
-            request.start != NO_TIME && (request.entries > 1 || request.duration() > 0)
-        });
-        Self::from(took.map(super::Request::duration).collect())
+        let told =
+            |request: &Request| request.duration().filter(|took| request.entries > 1 || *took > 0);
+        Self::from(took.filter_map(told).collect())
     }
 
     fn from(mut took: Vec<i64>) -> Option<Self> {

@@ -32,11 +32,11 @@ pub struct Request {
     pub first: EntryId,
     /// The entry before which the longest wait lies; the first where there is none.
     pub slowest: EntryId,
-    /// When it began, in nanoseconds UTC.
-    pub start: i64,
+    /// When it began, in nanoseconds UTC; [`NO_TIME`] where none of its entries has a time.
+    start: i64,
     /// When it ended: when it was answered, where an entry with a status says how long that took; else the time of its
     /// last entry.
-    pub end: i64,
+    end: i64,
     /// The longest wait between two of its entries until it was answered, in nanoseconds.
     pub wait: i64,
     /// How many entries have the id.
@@ -81,10 +81,16 @@ impl Request {
         }
     }
 
+    /// When it began, in nanoseconds UTC, where any of its entries has a time.
+    #[must_use]
+    pub fn start(&self) -> Option<i64> {
+        (self.start != NO_TIME).then_some(self.start)
+    }
+
     /// From the beginning to the end, in nanoseconds.
     #[must_use]
-    pub fn duration(&self) -> i64 {
-        self.end.saturating_sub(self.start)
+    pub fn duration(&self) -> Option<i64> {
+        Some(self.end.saturating_sub(self.start()?))
     }
 
     /// How many sources have entries of it.
@@ -263,7 +269,7 @@ impl Requests {
             let request = &self.rows[row as usize];
             match by {
                 SortBy::Start | SortBy::Id | SortBy::First | SortBy::Slowest => request.start,
-                SortBy::Duration => request.duration(),
+                SortBy::Duration => request.duration().unwrap_or(-1),
                 SortBy::Wait => request.wait,
                 SortBy::Entries => request.entries.into(),
                 SortBy::Sources => request.sources().into(),

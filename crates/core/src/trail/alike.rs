@@ -21,6 +21,8 @@ use crate::{
 pub const LOOKED_AT: usize = 4_000;
 /// Trails that are read.
 pub const ALIKE: usize = 400;
+/// Steps of a trail that is read beside others.
+const LONGEST: usize = 1_000;
 
 /// The first entries of requests: their sources, and what they say without their variable parts.
 #[derive(Default)]
@@ -67,13 +69,20 @@ pub fn alike<A: Audience>(
     Some((read_trails(snapshot, &keys, pass)?, looked().count()))
 }
 
-/// The trails of ids, by the number that each has; without lanes. `None` when the pass was ended.
+/// The trails of ids, without lanes, except those that are longer than [`LONGEST`] and what is more than
+/// [`super::MOST_STEPS`] in all: each step that is read takes some kilobytes. `None` when the pass was ended.
 pub(super) fn read_trails<A: Audience>(
     snapshot: &Snapshot,
     keys: &HashMap<IdKey, usize>,
     pass: &Pass,
 ) -> Option<Vec<Trail<A>>> {
-    let entries = snapshot.entries_with_each(keys);
+    let mut left = super::MOST_STEPS;
+    let mut entries = snapshot.entries_with_each(keys);
+    entries.retain(|ids| {
+        let fits = !ids.is_empty() && ids.len() <= LONGEST.min(left);
+        left -= if fits { ids.len() } else { 0 };
+        fits
+    });
     let all = Selection::of(snapshot, entries.iter().flatten().copied());
     let read = read_entries::<A>(snapshot, &all, pass)?;
     let trails = entries.into_iter().map(|mut ids| {

@@ -96,8 +96,8 @@ pub struct Trail<A: Audience = Desk> {
     pub by: LaneBy,
     /// The steps in the order of time.
     pub steps: Vec<Step<A>>,
-    /// When the first step was, in nanoseconds UTC.
-    pub start: i64,
+    /// When the first step was that has a time, in nanoseconds UTC.
+    pub(super) start: i64,
     /// From the first step to the answer, where a step with a status tells how long that took; else to the last step,
     /// spans included; in nanoseconds.
     pub duration: i64,
@@ -129,6 +129,12 @@ impl<A: Audience> Default for Trail<A> {
 }
 
 impl<A: Audience> Trail<A> {
+    /// When it began, in nanoseconds UTC, where any of its steps has a time.
+    #[must_use]
+    pub fn start(&self) -> Option<i64> {
+        self.steps.iter().any(|step| step.entry.time.is_some()).then_some(self.start)
+    }
+
     /// Reads the steps of ids among the entries that a lens has found, which looks for their texts. `None` when the pass
     /// was ended. Cost: reads each of them.
     #[must_use]

@@ -69,16 +69,23 @@ impl<'v, 'a, A: Audience> Fields<'v, 'a, A> {
 }
 
 impl<A: Audience> Fields<'_, '_, A> {
-    /// Whether two of them have one name. Cost: their names, each beside those before it.
+    /// Whether two of them have one name. Cost: their names; of a few, each is held against those before it.
     pub(crate) fn repeat(&self) -> bool {
         let taken =
             |field: &&Field<'_>| self.all || field.role == Role::Plain || self.under.is_some();
         let rest = self.fields.as_slice();
+        if rest.len() > FEW {
+            let mut known: crate::hash::Set<&str> = crate::hash::Set::default();
+            return !rest.iter().filter(taken).all(|field| known.insert(&field.name));
+        }
         rest.iter().enumerate().filter(|(_, field)| taken(field)).any(|(at, field)| {
             rest[..at].iter().filter(taken).any(|other| other.name == field.name)
         })
     }
 }
+
+/// So many names are told apart faster by looking at all of them than by a set.
+const FEW: usize = 24;
 
 /// A field of an entry under the veil.
 pub(crate) struct Part<'v, 'a, A: Audience> {

@@ -177,6 +177,30 @@ impl Veil {
         Text::new(self.replaced::<A>(text.as_bytes(), &marks).into())
     }
 
+    /// The same with a place in the text, in bytes, and where that is in the result: at the beginning of a secret if it
+    /// is within one. What is hidden here is [`known`](Self::known) from then on.
+    #[must_use]
+    pub fn typed_at<A: Audience>(&self, text: &str, at: usize) -> (Text<'static, A>, usize) {
+        let marks = self.typed_marks::<A>(text);
+        let within = marks.iter().find(|mark| mark.span.contains(&at));
+        let at = within.map_or(at, |mark| mark.span.start).min(text.len());
+        let before: Vec<Mark> = marks.iter().filter(|mark| mark.span.end <= at).cloned().collect();
+        let at = self.replaced::<A>(&text.as_bytes()[..at], &before).len();
+        for mark in &marks {
+            if let Some(secret) = text.get(mark.span.clone()) {
+                self.learn(mark.class, secret);
+            }
+        }
+        (Text::new(self.replaced::<A>(text.as_bytes(), &marks).into()), at)
+    }
+
+    /// Hides in a text of the program's own what was typed and is a secret.
+    #[must_use]
+    pub fn known<A: Audience>(&self, text: &str) -> Text<'static, A> {
+        let marks = scan::apart(self.known_marks(text));
+        Text::new(self.replaced::<A>(text.as_bytes(), &marks).into())
+    }
+
     /// The same for a value that a person typed for a field of a name.
     pub(crate) fn typed_value<A: Audience>(&self, name: &str, value: &str) -> Text<'static, A> {
         let want = self.want(A::WHO);
@@ -200,19 +224,25 @@ impl Veil {
         let want = self.want(A::WHO);
         let mut marks = typed::typed(text.as_bytes(), want.personal, &self.rules);
         marks.extend(self.look(text.as_bytes(), A::WHO, None).0);
+        marks.extend(self.known_marks(text));
+        marks.retain(|mark| self.action(A::WHO, mark) != Action::Keep);
+        scan::apart(marks)
+    }
+
+    /// Where secrets stand that were typed before.
+    fn known_marks(&self, text: &str) -> Vec<Mark> {
         let known = self.typed.read().unwrap_or_else(PoisonError::into_inner);
+        let mut marks = Vec::new();
         for (class, secret) in known.iter() {
             let found = memchr::memmem::find_iter(text.as_bytes(), secret.as_bytes());
-            let by = found::Number::MAX;
             marks.extend(found.map(|at| Mark {
                 span: at..at + secret.len(),
                 class: *class,
-                by,
+                by: found::Number::MAX,
                 named: true,
             }));
         }
-        marks.retain(|mark| self.action(A::WHO, mark) != Action::Keep);
-        scan::apart(marks)
+        marks
     }
 
     /// Hides from now on what was typed and is hidden in an entry.

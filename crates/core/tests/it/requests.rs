@@ -175,7 +175,7 @@ proptest! {
             };
             prop_assert_eq!(row.entries as usize, own.len());
             let lasted = times[own[own.len() - 1]] - times[own[0]];
-            prop_assert_eq!(row.duration() / 1_000_000, lasted);
+            prop_assert_eq!(row.duration().map(|took| took / 1_000_000), Some(lasted));
             let waits = own.windows(2).map(|two| times[two[1]] - times[two[0]]);
             prop_assert_eq!(row.wait / 1_000_000, waits.max().unwrap_or(0));
             let mut sources: Vec<usize> = own.iter().map(|at| steps[*at].1).collect();
@@ -186,7 +186,7 @@ proptest! {
             prop_assert_eq!(row.in_pan as usize, in_pan);
         }
         let listed = requests.sorted(SortBy::Duration, true);
-        let durations: Vec<i64> = listed.iter().map(|row| requests.rows[*row as usize].duration()).collect();
+        let durations: Vec<Option<i64>> = listed.iter().map(|row| requests.rows[*row as usize].duration()).collect();
         prop_assert!(durations.is_sorted_by(|a, b| a >= b));
         prop_assert!(listed.iter().all(|row| requests.rows[*row as usize].in_pan > 0));
     }
@@ -240,7 +240,7 @@ fn what_is_unusual_of_a_trail_is_told() {
     let missing: Vec<&str> = usual.missing.iter().map(|missing| missing.message.as_str()).collect();
     assert_eq!(missing, ["seat given"]);
     assert!(usual.is_unusual());
-    let quick = requests.rows.iter().find(|request| request.duration() < 40 * milli).unwrap();
+    let quick = requests.rows.iter().find(|request| request.duration() < Some(40 * milli)).unwrap();
     let other = Trail::<Desk>::follow(&snapshot, &[quick.key], &pass).unwrap();
     let (others, looked) = alike(&snapshot, &other, &requests, &pass).unwrap();
     assert!(!Usual::of(&other, &others, looked).unwrap().is_unusual());

@@ -23,6 +23,7 @@ fn chart(ask: Ask, figures: Figures<Anyone>) -> Chart<Anyone> {
         left_out: 0,
         without: 0,
         undrawn: 0,
+        rest: Vec::new(),
         unread: 0,
     }
 }

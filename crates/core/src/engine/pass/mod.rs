@@ -183,19 +183,24 @@ impl Selection {
 
     /// The entries of either.
     pub(crate) fn or(&self, other: &Self) -> Self {
-        let mut blocks = self.blocks.clone();
-        for (number, bits) in &other.blocks {
-            match blocks.iter_mut().find(|(known, _)| known == number) {
-                Some((_, known)) if *known == *bits => {}
-                Some((_, known)) => {
-                    let mut both = Bits::clone(known);
-                    both.add(bits);
-                    *known = Arc::new(both);
+        let (mut one, mut two) = (self.blocks.iter().peekable(), other.blocks.iter().peekable());
+        let mut blocks = Vec::with_capacity(self.blocks.len().max(other.blocks.len()));
+        // Both are in the order of the numbers.
+        loop {
+            let numbers = [one.peek().map(|(at, _)| *at), two.peek().map(|(at, _)| *at)];
+            let Some(number) = numbers.into_iter().flatten().min() else { break };
+            let here = |(at, _): &&(usize, Arc<Bits>)| *at == number;
+            let either = match (one.next_if(here), two.next_if(here)) {
+                (Some((_, one)), Some((_, two))) if one != two => {
+                    let mut both = Bits::clone(one);
+                    both.add(two);
+                    Arc::new(both)
                 }
-                None => blocks.push((*number, Arc::clone(bits))),
-            }
+                (Some((_, bits)), _) | (None, Some((_, bits))) => Arc::clone(bits),
+                (None, None) => break,
+            };
+            blocks.push((number, either));
         }
-        blocks.sort_unstable_by_key(|(number, _)| *number);
         Self { blocks }
     }
 

@@ -284,3 +284,29 @@ proptest! {
         prop_assert_eq!(tally.unread, 0);
     }
 }
+
+#[test]
+fn either_of_two_selections_is_all_of_both() {
+    let of = |blocks: &[(usize, &[usize])]| Selection {
+        blocks: blocks
+            .iter()
+            .map(|(number, indices)| {
+                let mut bits = Bits::none(9);
+                indices.iter().for_each(|index| bits.set(*index));
+                (*number, Arc::new(bits))
+            })
+            .collect(),
+    };
+    type Made<'m> = &'m [(usize, &'m [usize])];
+    let cases: [(Made<'_>, Made<'_>, Made<'_>); 5] = [
+        (&[], &[], &[]),
+        (&[(3, &[1])], &[], &[(3, &[1])]),
+        (&[(0, &[1]), (4, &[2])], &[(4, &[2, 7])], &[(0, &[1]), (4, &[2, 7])]),
+        (&[(5, &[0])], &[(1, &[8]), (9, &[3])], &[(1, &[8]), (5, &[0]), (9, &[3])]),
+        (&[(2, &[4])], &[(2, &[4])], &[(2, &[4])]),
+    ];
+    for (one, two, both) in cases {
+        assert_eq!(of(one).or(&of(two)).blocks, of(both).blocks);
+        assert_eq!(of(two).or(&of(one)).blocks, of(both).blocks);
+    }
+}

@@ -118,8 +118,8 @@ impl Column {
         read: Option<&RequestText>,
     ) -> String {
         match self {
-            Self::Start => shared.moment(request.start),
-            Self::Duration => span_text(request.duration()),
+            Self::Start => request.start().map_or_else(String::new, |start| shared.moment(start)),
+            Self::Duration => request.duration().map_or_else(String::new, span_text),
             Self::Entries => count_text(request.entries as usize),
             Self::Sources => request.sources().to_string(),
             Self::Level => request.worst.map_or("", Level::name).to_owned(),

@@ -69,7 +69,7 @@ fn title(shared: &Shared, trail: &Trail, area: Rect, buffer: &mut Buffer) {
     let text = id.map_or_else(String::new, |id| id.text.for_terminal().into_owned());
     let style = id.map_or(theme.style(Role::Dim), |id| theme.id(id.text.as_str()));
     let x = area.x + put_veiled(theme, (area.x, area.y), area.width, &text, style, buffer) + 2;
-    let start = shared.moment(trail.start);
+    let start = trail.start().map_or_else(String::new, |start| shared.moment(start));
     put(buffer, x, area.y, area.right().saturating_sub(x), &start, theme.style(Role::Dim));
     let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
     let x = area.x

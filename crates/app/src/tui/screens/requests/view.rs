@@ -167,7 +167,7 @@ fn line(view: &RequestsView, shared: &Shared, row: usize, area: Rect, buffer: &m
         let (x, _, width) = place;
         let text = column.text(shared, request, read);
         let style = match column {
-            Column::Duration if slow.is_some_and(|p95| request.duration() > p95) => {
+            Column::Duration if slow.is_some_and(|p95| request.duration() > Some(p95)) => {
                 theme.style(Role::Slow)
             }
             Column::Duration => theme.style(Role::Text),
