@@ -7,7 +7,7 @@ use cribrum_core::{
 };
 use jiff::tz::TimeZone;
 
-use crate::settings::Kept;
+use crate::{mistake, settings::Kept};
 
 /// Conditions in the words of the command line. Clock times such as `06:38` refer to the last day of the data, so that
 /// the sieve is made when that day is known.
@@ -39,10 +39,8 @@ impl Conditions {
             sieve.meshes.extend(more.meshes);
         }
         for text in &self.texts {
-            let expr = Expr::parse(text, &context).map_err(|error| {
-                let column = text.get(..error.at).unwrap_or(text).chars().count();
-                format!("{error}\n  {text}\n  {}^", " ".repeat(column))
-            })?;
+            let expr = Expr::parse(text, &context)
+                .map_err(|error| mistake::at(&error.to_string(), text, error.at))?;
             sieve.meshes.push(Mesh::of(expr));
         }
         for (logger, level) in &self.quiet {

@@ -41,10 +41,10 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     // Runs are looked for only where a side names them.
     let sides = [first.as_deref(), args.with.as_deref()];
     asked.beside |= sides.into_iter().flatten().any(|side| side.contains("run"));
+    let kinds = asked.conditions.kinds.clone();
     let poured = pour::pour_asked(asked)?;
     let snapshot = &poured.snapshot;
     let (start, last) = snapshot.span().unzip();
-    let kinds = pour::settings(&from)?.kind_names();
     let context =
         Context { zone: poured.zone.clone(), first: start, last, kinds, ..Context::default() };
     let read = |text: &str| {

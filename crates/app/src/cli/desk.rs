@@ -41,15 +41,16 @@ pub(super) fn open(
     if found.sources.is_empty() && found.places.is_empty() {
         return Err(Stop::unread(found.problems));
     }
+    let settings = pour::settings(args)?;
     let setup = Setup {
         title: title.map_or_else(|| pour::title(args), str::to_owned),
-        options: Options { ids: true, ..pour::options(args, true)? },
-        conditions: pour::conditions(args)?,
-        settings: pour::settings(args)?,
-        veil: match pour::veil(args)? {
+        options: Options { ids: true, ..pour::options(args, &settings, true)? },
+        conditions: pour::conditions(args, &settings)?,
+        veil: match pour::veil(args, &settings)? {
             veil if look.allow_reveal => veil.allowing_reveal(),
             veil => veil,
         },
+        settings,
         folders: Folders::user(),
         timings: look.timings.clone(),
         here: std::path::PathBuf::new(),

@@ -7,7 +7,7 @@ use std::{
 
 use cribrum_core::ingest::Problem;
 
-use crate::output::Refused;
+use crate::{mistake, output::Refused};
 
 /// The exit codes. Where several hold, the order is usage, output, source, nothing.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -20,7 +20,7 @@ pub(crate) enum Exit {
     Usage,
     /// 3: a source could not be read, even if others were
     Source,
-    /// 4: an output failed
+    /// 4: an output failed, or memory ran out
     Output,
 }
 
@@ -110,9 +110,10 @@ impl Stop {
     }
 }
 
-/// Writes a message to standard error. Text of the user's own, such as a path, may hold control bytes.
+/// Writes a message to standard error. Text of the user's own, such as a path, may hold control bytes and secrets.
 pub(crate) fn tell(message: &str) {
-    let text = cribrum_core::veil::harmless(message);
+    let message = mistake::without_secrets(message);
+    let text = cribrum_core::veil::harmless(message.as_str());
     // When this fails too, there is no way left to report it.
     let _ = writeln!(io::stderr(), "cribrum: {text}");
 }

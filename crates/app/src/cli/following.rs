@@ -15,6 +15,7 @@ use cribrum_core::{
     export::{Error, Exporter, Format},
     ingest::Problem,
     sieve::{Arrival, Sieve},
+    veil::Veil,
 };
 use crossbeam_channel::{Receiver, RecvTimeoutError, bounded};
 use jiff::tz::TimeZone;
@@ -70,7 +71,7 @@ impl Following {
     pub(super) fn open(
         args: &Pour,
         conditions: &Conditions,
-        options: Options,
+        (options, veil): (Options, Veil),
         form: Form,
         start: Start,
     ) -> Result<Self, Stop> {
@@ -92,7 +93,7 @@ impl Following {
         let out = Output::open(None).map_err(Stop::output)?;
         let (news, arrived) = bounded(1);
         let options = Options { releases: true, ..options };
-        let engine = Engine::start(found, options, pour::veil(args)?, move || {
+        let engine = Engine::start(found, options, veil, move || {
             // One note is enough until it has been read.
             let _ = news.try_send(());
         })

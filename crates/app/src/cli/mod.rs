@@ -23,6 +23,7 @@ use std::io::{self, Write};
 
 use clap::{CommandFactory, Parser};
 
+use crate::mistake;
 use args::{Arguments, Command};
 pub(crate) use desk::Desk;
 pub(crate) use exit::{Exit, tell};
@@ -33,7 +34,13 @@ pub(crate) fn run(desk: Desk<'_>) -> Exit {
         Ok(arguments) => arguments,
         Err(error) => {
             let wrong = error.use_stderr();
-            let printed = error.print().and_then(|()| io::stdout().flush());
+            // A value that was typed for an argument may be a secret; help, which is none, keeps its colours.
+            let told = error.render().to_string();
+            let clean = mistake::without_secrets(&told);
+            let printed = match wrong && clean.as_str() != told {
+                true => io::stderr().write_all(clean.as_str().as_bytes()),
+                false => error.print().and_then(|()| io::stdout().flush()),
+            };
             return match printed {
                 // Nothing can be told where not even the mistake is taken.
                 _ if wrong => Exit::Usage,

@@ -98,8 +98,8 @@ pub(crate) fn zone(args: &Pour) -> Result<Option<TimeZone>, Stop> {
     })
 }
 
-pub(crate) fn options(args: &Pour, follow: bool) -> Result<Options, Stop> {
-    let mut own = settings(args)?.layouts;
+pub(crate) fn options(args: &Pour, settings: &Settings, follow: bool) -> Result<Options, Stop> {
+    let mut own = settings.layouts.clone();
     let forced = match args.layout.as_deref() {
         None => None,
         Some(name) => {
@@ -140,8 +140,8 @@ pub(crate) fn settings(args: &Pour) -> Result<Settings, Stop> {
 }
 
 /// The veil, as settings and arguments have it.
-pub(crate) fn veil(args: &Pour) -> Result<Veil, Stop> {
-    let mut decided = settings(args)?.veil;
+pub(crate) fn veil(args: &Pour, settings: &Settings) -> Result<Veil, Stop> {
+    let mut decided = settings.veil.clone();
     for (words, action) in [(&args.veil, Action::Hide), (&args.unveil, Action::Keep)] {
         for word in words {
             decided.decisions.push(Decision::about(word, action).map_err(Stop::usage)?);
@@ -156,7 +156,7 @@ pub(crate) fn veil(args: &Pour) -> Result<Veil, Stop> {
 }
 
 /// What the arguments let through, checked as far as that can be done before anything is read.
-pub(crate) fn conditions(args: &Pour) -> Result<Conditions, Stop> {
+pub(crate) fn conditions(args: &Pour, settings: &Settings) -> Result<Conditions, Stop> {
     let level = args.level.as_deref().map(level_named).transpose()?;
     let quiet = args.quiet.iter().map(|text| match text.rsplit_once('=') {
         Some((logger, level)) if !logger.is_empty() => Ok((logger.to_owned(), level_named(level)?)),
@@ -175,7 +175,6 @@ pub(crate) fn conditions(args: &Pour) -> Result<Conditions, Stop> {
     if let Some(id) = &args.id {
         texts.push(format!("id = {}", quoted(id)));
     }
-    let settings = settings(args)?;
     let kept: Result<_, _> =
         args.sieves.iter().map(|name| chosen(&settings.sieves, name)).collect();
     let quiet: Result<_, _> = quiet.collect();
@@ -279,9 +278,10 @@ pub(crate) struct Asked {
 impl Asked {
     /// What the arguments name. An output that is one of the sources is refused.
     pub(crate) fn of(args: &Pour, output: Option<&Path>) -> Result<Self, Stop> {
-        let options = options(args, false)?;
-        let conditions = self::conditions(args)?;
-        let veil = veil(args)?;
+        let settings = settings(args)?;
+        let options = options(args, &settings, false)?;
+        let conditions = self::conditions(args, &settings)?;
+        let veil = veil(args, &settings)?;
         let found = found(args, output)?;
         let beside = asks_beside(&found, &options, &conditions, &veil)?;
         Ok(Self { found, options, conditions, veil, beside })
@@ -470,7 +470,8 @@ mod tests {
     }
 
     fn written(args: &Pour) -> Vec<String> {
-        let sieve = conditions(args).unwrap().sieve(Some(0), Some(0)).unwrap();
+        let sieve =
+            conditions(args, &Settings::default()).unwrap().sieve(Some(0), Some(0)).unwrap();
         sieve.meshes.iter().map(ToString::to_string).collect()
     }
 
@@ -501,11 +502,15 @@ mod tests {
             |args: &mut Pour| args.to = Some("late".into()),
             |args: &mut Pour| args.zone = Some("Nowhere/Land".into()),
         ] {
-            let stop = super::conditions(&pour(more)).unwrap_err();
+            let stop = super::conditions(&pour(more), &Settings::default()).unwrap_err();
             assert_eq!(stop.code(), super::super::Exit::Usage);
         }
-        assert!(options(&pour(|args| args.layout = Some("scroll".into())), false).is_err());
-        assert!(options(&pour(|args| args.layout = Some("json".into())), false).is_ok());
+        let layout = |name: &str| {
+            let args = pour(|args| args.layout = Some(name.into()));
+            options(&args, &Settings::default(), false)
+        };
+        assert!(layout("scroll").is_err());
+        assert!(layout("json").is_ok());
     }
 
     #[test]

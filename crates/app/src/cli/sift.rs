@@ -158,7 +158,8 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
 
 /// Writes entries as they arrive.
 fn follow(args: &Sift) -> Result<Exit, Stop> {
-    let conditions = pour::conditions(&args.pour)?;
+    let settings = pour::settings(&args.pour)?;
+    let conditions = pour::conditions(&args.pour, &settings)?;
     let start = match (args.last, &args.pour.from) {
         (Some(last), _) => Start::Last(last),
         (None, Some(_)) => Start::All,
@@ -170,7 +171,10 @@ fn follow(args: &Sift) -> Result<Exit, Stop> {
         // Entries are rarely longer than this; where they are, fewer of them are shown.
         Start::Last(last) => Some((last as u64).saturating_mul(4 << 10).max(pour::LAST_BYTES)),
     };
-    let options = Options { volume: false, last_bytes, ..pour::options(&args.pour, true)? };
-    let mut following = Following::open(&args.pour, &conditions, options, args.form, start)?;
+    let options =
+        Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
+    let veil = pour::veil(&args.pour, &settings)?;
+    let mut following =
+        Following::open(&args.pour, &conditions, (options, veil), args.form, start)?;
     following.until(args.count, None, false)
 }

@@ -12,15 +12,20 @@ use super::{
 };
 
 pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
-    let conditions = pour::conditions(&args.pour)?.and(&args.expr).map_err(Stop::usage)?;
+    let settings = pour::settings(&args.pour)?;
+    let conditions = pour::conditions(&args.pour, &settings)?;
+    let conditions = conditions.and(&args.expr).map_err(Stop::usage)?;
     let limit = args.time.as_deref().map(duration).transpose()?;
     if args.count == Some(0) {
         return Err(Stop::usage("a count of 0 is reached at once; give 1 or more"));
     }
     let start = if args.all { Start::All } else { Start::End };
     let last_bytes = (start == Start::End).then_some(pour::LAST_BYTES);
-    let options = Options { volume: false, last_bytes, ..pour::options(&args.pour, true)? };
-    let mut following = Following::open(&args.pour, &conditions, options, args.form, start)?;
+    let options =
+        Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
+    let veil = pour::veil(&args.pour, &settings)?;
+    let mut following =
+        Following::open(&args.pour, &conditions, (options, veil), args.form, start)?;
     following.until(args.count, limit, args.bell)
 }
 

@@ -63,6 +63,8 @@ pub(crate) use sieves::Kept;
 pub(crate) use veil::{Decided, Decision};
 pub(crate) use veil_key::veil;
 
+use crate::mistake;
+
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct Config {
@@ -229,11 +231,8 @@ fn located(file: &Path, text: &str, at: usize, message: &str) -> String {
     let start = before.rfind('\n').map_or(0, |at| at + 1);
     let column = text.get(start..at).unwrap_or_default().chars().count() + 1;
     let whole = text.lines().nth(line - 1).unwrap_or_default();
-    format!(
-        "{}:{line}:{column}: {message}\n  {whole}\n  {}^",
-        file.display(),
-        " ".repeat(column - 1)
-    )
+    let told = mistake::at(message, whole, at.min(text.len()) - start);
+    format!("{}:{line}:{column}: {told}", file.display())
 }
 
 #[cfg(test)]

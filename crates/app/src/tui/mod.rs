@@ -37,6 +37,7 @@ mod widgets;
 use std::io;
 
 use app::App;
+pub(crate) use runtime::give_up;
 use runtime::{Runtime, Terminal};
 use shared::Shared;
 use theme::Theme;
@@ -49,7 +50,7 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     let theme = Theme::new(setup.palette);
     let past = history::read(&setup.folders);
     let mut runtime = Runtime::start(setup)?;
-    runtime::signals(runtime.events(), runtime::give_up)?;
+    runtime::signals(runtime.events(), give_up, runtime::wait_until_it_hangs)?;
     let mut shared = Shared::new(runtime.setup(), runtime.snapshot(), theme);
     shared.typed.past = past;
     if let Some(first) = shared.settings.left_out.first() {
@@ -61,6 +62,8 @@ pub(crate) fn run(setup: Setup) -> io::Result<()> {
     runtime::input(runtime.events())?;
     let result = runtime.converse(&mut app, &mut terminal);
     terminal.close()?;
+    // Settings that were changed last are written.
+    drop(runtime);
     // What is still being saved is not finished any more.
     crate::output::abandon();
     result

@@ -236,14 +236,9 @@ impl Shared {
         self.rows.get(&id)
     }
 
-    /// The entry under the cursor, which the screen has as a rule.
-    pub(crate) fn fetch(&mut self, id: EntryId) -> Option<&Shown> {
-        let snapshot = Arc::clone(&self.snapshot);
-        self.rows
-            .entry(id)
-            .or_insert_with(|| snapshot.row(id).map_err(|error| gone(&error)))
-            .as_ref()
-            .ok()
+    /// The entry under the cursor, where it has been read: as a rule it has been before a key is answered.
+    pub(crate) fn selected(&self, id: EntryId) -> Option<&Shown> {
+        self.shown(id)?.as_ref().ok()
     }
 
     /// A moment to the millisecond, with its day where the data are of more than one.

@@ -311,9 +311,9 @@ impl TestDesk {
     }
 
     /// The message of the entry under the cursor.
-    pub(crate) fn selected(&mut self) -> String {
+    pub(crate) fn selected(&self) -> String {
         let id = self.app.cx.shared.here.entry.unwrap();
-        self.app.cx.shared.fetch(id).unwrap().message.to_string()
+        self.snapshot().row(id).unwrap().message.to_string()
     }
 
     /// What is told in the place of the footer.

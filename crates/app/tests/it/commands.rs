@@ -363,6 +363,40 @@ fn wrong_use_is_told_with_a_remedy() {
 }
 
 #[test]
+fn no_mistake_repeats_a_secret() {
+    let home = tempfile::tempdir().unwrap();
+    let path = |name: &str| home.path().join(name).display().to_string();
+    fs::write(path("app.log"), "2026-03-14 06:41:01 INFO first\n").unwrap();
+    let app = path("app.log");
+    let told_of = |arguments: &[&str]| {
+        let (code, out, told) = told(home.path(), arguments);
+        assert_eq!(code, 2, "{told}");
+        assert!(!out.contains("Gertrude") && !told.contains("Gertrude"), "{told}");
+        told
+    };
+    let told = told_of(&["sift", "-w", "password > Gertrude1987 and (", &app]);
+    assert!(told.contains("password > «password·"), "{told}");
+    told_of(&["sift", "-w", "password=Gertrude1987", "--level", "password=Gertrude1987", &app]);
+    let told = told_of(&["sift", "--passwort", &app]);
+    assert!(told.contains("unexpected argument '--passwort'"), "{told}");
+    fs::write(path("cribrum.toml"), "[[sieve]]\nname = 'a'\nmeshes = ['token == Gertrude1987']\n")
+        .unwrap();
+    assert!(told_of(&["sift", &app]).contains("cribrum.toml:3:"));
+}
+
+#[test]
+fn requests_without_times_have_no_beginning() {
+    let home = tempfile::tempdir().unwrap();
+    let log = home.path().join("app.log");
+    fs::write(&log, "INFO seat held request_id=7f3a9c21e0b4d86f\n".repeat(3)).unwrap();
+    let log = log.display().to_string();
+    let (code, out, _) = told(home.path(), &["requests", &log, "--as", "csv"]);
+    assert!(code == 0 && out.contains("7f3a9c21e0b4d86f,request_id,,,3,1,info"), "{out}");
+    let (_, out, _) = told(home.path(), &["requests", &log]);
+    assert!(!out.contains("0 ms"), "{out}");
+}
+
+#[test]
 fn help_completions_and_manual_are_there() {
     let home = tempfile::tempdir().unwrap();
     for (arguments, text) in [

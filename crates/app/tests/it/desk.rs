@@ -1,6 +1,11 @@
 //! What only a real terminal shows.
 
-use std::{fs, io::Write, path::Path};
+use std::{
+    fs,
+    io::Write,
+    path::Path,
+    time::{Duration, Instant},
+};
 
 use crate::{morning::Morning, tmux::Terminal};
 
@@ -171,4 +176,58 @@ fn the_demo_opens_and_plays() {
     let left = fs::read_dir(home.path()).unwrap().flatten();
     let mine = left.filter(|e| e.file_name().to_string_lossy().starts_with("saltmarsh-")).count();
     assert_eq!(mine, 1, "the folder of the one that ended is gone");
+}
+
+#[test]
+fn a_signal_ends_the_desk_although_its_terminal_has_stopped_reading() {
+    use rustix::{
+        pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt},
+        termios::{Winsize, tcsetwinsize},
+    };
+    let morning = Morning::write(2_000);
+    for signal in ["TERM", "HUP"] {
+        // What is drawn is never taken out of this end.
+        let ours = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY).unwrap();
+        grantpt(&ours).unwrap();
+        unlockpt(&ours).unwrap();
+        let name = ptsname(&ours, Vec::new()).unwrap();
+        let theirs = || fs::OpenOptions::new().read(true).write(true).open(name.to_str().unwrap());
+        let size = Winsize { ws_row: 47, ws_col: 160, ws_xpixel: 0, ws_ypixel: 0 };
+        tcsetwinsize(&ours, size).unwrap();
+        rustix::io::ioctl_fionbio(&ours, true).unwrap();
+        let mut desk = crate::cribrum(morning.home.path(), &[])
+            .arg(morning.logs())
+            .env("TERM", "xterm-256color")
+            .stdin(theirs().unwrap())
+            .stdout(theirs().unwrap())
+            .spawn()
+            .unwrap();
+        let mut keys = fs::File::from(ours);
+        // Each key draws; once the terminal is full, the desk waits in drawing, and no more comes.
+        let begun = Instant::now();
+        let (mut last, mut since) = (0, begun);
+        while last < 4_096 || since.elapsed() < Duration::from_secs(1) {
+            assert!(begun.elapsed().as_secs() < 60, "the terminal is never full");
+            // The other way fills up as well.
+            let _ = keys.write(b"?");
+            let now = written_by(desk.id());
+            if now != last {
+                (last, since) = (now, Instant::now());
+            }
+            std::thread::yield_now();
+        }
+        let kill = format!("kill -{signal} {}", desk.id());
+        assert!(std::process::Command::new("sh").args(["-c", &kill]).status().unwrap().success());
+        let asked = Instant::now();
+        while desk.try_wait().unwrap().is_none() {
+            assert!(asked.elapsed().as_secs() < 10, "{signal} did not end it");
+            std::thread::yield_now();
+        }
+    }
+}
+
+/// Bytes that a process has written to anything.
+fn written_by(process: u32) -> u64 {
+    let io = fs::read_to_string(format!("/proc/{process}/io")).unwrap();
+    io.lines().find_map(|line| line.strip_prefix("wchar: ")).unwrap().parse().unwrap()
 }

@@ -9,13 +9,16 @@ use ratatui::{
 };
 
 use super::offers::{Run, told_once};
-use crate::tui::{
-    context::{Context, Request, Target, Then},
-    effect::{ALL, Answer, Effect, Owner},
-    keys::Key,
-    overlay::{Finder, FinderOutcome, ListOutcome, OpenList, Prompt, PromptOutcome},
-    screen::{AnyScreen, Opening},
-    shared::Shared,
+use crate::{
+    settings::Settings,
+    tui::{
+        context::{Context, Request, Target, Then},
+        effect::{ALL, Answer, Effect, Owner},
+        keys::Key,
+        overlay::{Finder, FinderOutcome, ListOutcome, OpenList, Prompt, PromptOutcome},
+        screen::{AnyScreen, Opening},
+        shared::Shared,
+    },
 };
 
 /// Something that happened.
@@ -32,10 +35,19 @@ pub(crate) enum Event {
     Answer(Owner, Answer),
     /// Something outside was done, or why not.
     Told(Result<String, String>),
+    /// Settings have been read again, and hold from now on.
+    Reread(Box<Reread>),
     /// The terminal is given away for a while.
     Suspend,
     /// The terminal has gone away, or a signal asks the program to end.
     Quit,
+}
+
+/// Settings that have been read again.
+pub(crate) struct Reread {
+    /// What was done before, where that is to be told.
+    pub(crate) told: Option<String>,
+    pub(crate) settings: Settings,
 }
 
 /// A screen that is open.
@@ -90,7 +102,7 @@ impl App {
                     self.on_top(|screen, cx| screen.mouse(mouse, cx));
                 }
             }
-            Event::Resize | Event::News | Event::Rows | Event::Suspend => {}
+            Event::Resize | Event::News | Event::Rows | Event::Reread(_) | Event::Suspend => {}
             Event::Answer(owner, answer) => self.answer(owner, answer),
             Event::Told(Ok(text)) => self.cx.tell(text),
             Event::Told(Err(text)) => self.cx.shared.warn(text),
@@ -133,6 +145,12 @@ impl App {
     pub(crate) fn missing(&self) -> Vec<EntryId> {
         let wanted = self.stack.last().map(|open| open.screen.wanted()).unwrap_or_default();
         wanted.into_iter().filter(|id| !self.cx.shared.rows.contains_key(id)).collect()
+    }
+
+    /// Whether the entry under the cursor has not been read.
+    pub(crate) fn lacks_selected(&self) -> bool {
+        let here = self.stack.last().and_then(|open| open.screen.here(&self.cx.shared).entry);
+        here.is_some_and(|id| self.cx.shared.shown(id).is_none())
     }
 
     /// The part of the terminal that the screen on top is drawn in.

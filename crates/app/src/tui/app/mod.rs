@@ -6,5 +6,5 @@ mod offers;
 mod view;
 
 use application::Overlay;
-pub(crate) use application::{App, Event};
+pub(crate) use application::{App, Event, Reread};
 pub(crate) use view::draw;

@@ -75,26 +75,33 @@ pub(crate) fn input(events: Sender<Event>) -> io::Result<()> {
 }
 
 /// Asks the desk to end, or to give the terminal away for a while. Other signals that end a process, and a second
-/// one that asks for it, end it here, once `give_up` has given the terminal back.
-pub(crate) fn signals(events: Sender<Event>, give_up: fn()) -> io::Result<()> {
+/// one that asks for it, end it here, once `give_up` has given the terminal back; so does the first one where drawing
+/// hangs, which `hangs` waits for.
+pub(crate) fn signals(events: Sender<Event>, give_up: fn(), hangs: fn()) -> io::Result<()> {
     use signal_hook::{
         consts::{SIGALRM, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP, SIGUSR1, SIGUSR2},
         iterator::Signals,
     };
     let caught = [SIGTERM, SIGHUP, SIGINT, SIGTSTP, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM];
     let mut signals = Signals::new(caught)?;
+    let end = move |signal| {
+        give_up();
+        crate::output::abandon();
+        let _ = signal_hook::low_level::emulate_default_handler(signal);
+    };
     std::thread::Builder::new().name("signal".into()).spawn(move || {
         let mut asked = false;
         for signal in signals.forever() {
             let event = match signal {
                 SIGTSTP => Event::Suspend,
-                SIGTERM | SIGHUP | SIGINT if !std::mem::replace(&mut asked, true) => Event::Quit,
-                _ => {
-                    give_up();
-                    crate::output::abandon();
-                    let _ = signal_hook::low_level::emulate_default_handler(signal);
-                    return;
+                SIGTERM | SIGHUP | SIGINT if !std::mem::replace(&mut asked, true) => {
+                    let _ = std::thread::Builder::new().name("ending".into()).spawn(move || {
+                        hangs();
+                        end(signal);
+                    });
+                    Event::Quit
                 }
+                _ => return end(signal),
             };
             let _ = events.send(event);
         }

@@ -2,6 +2,7 @@
 //! desk is shown on differs.
 
 mod diagnostics;
+mod files;
 mod input;
 mod jobs;
 mod rows;
@@ -13,4 +14,4 @@ pub(crate) use input::{input, signals};
 pub(crate) use running::Runtime;
 #[cfg(test)]
 pub(crate) use terminal::Host;
-pub(crate) use terminal::{Terminal, give_up};
+pub(crate) use terminal::{Terminal, give_up, wait_until_it_hangs};

@@ -15,20 +15,19 @@ use cribrum_core::{
     engine::{Engine, Lens, Snapshot},
     entry::{Correction, declare_ids},
     sieve::Sieve,
-    source::Origin,
-    veil::{Parts, Policy},
+    source::{Origin, Source},
+    veil::Policy,
 };
 use crossbeam_channel::{Receiver, Sender, bounded};
 use ratatui::crossterm::event::{KeyCode, KeyModifiers};
 
-use super::{diagnostics, jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
+use super::{diagnostics, files::Files, jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
 use crate::{
     code::Editor,
     output,
-    settings::{self, history},
     setup::Setup,
     tui::{
-        app::{self, App, Event},
+        app::{self, App, Event, Reread},
         effect::{Effect, Make},
     },
 };
@@ -69,6 +68,7 @@ pub(crate) struct Runtime {
     /// There is news that has not been looked at.
     news: Arc<AtomicBool>,
     jobs: Jobs,
+    files: Files,
     rows: Rows,
     asked: Asked,
     timings: Option<Timings>,
@@ -83,6 +83,7 @@ impl Runtime {
         let (events, incoming) = bounded(1_024);
         let news = Arc::new(AtomicBool::new(false));
         let engine = start(&setup, &events, &news)?;
+        let files = Files::start(events.clone(), setup.folders.clone())?;
         Ok(Self {
             engine,
             rows: Rows::start(events.clone())?,
@@ -92,6 +93,7 @@ impl Runtime {
             incoming,
             news,
             jobs: Jobs::default(),
+            files,
             asked: Asked::default(),
         })
     }
@@ -129,16 +131,22 @@ impl Runtime {
 
     /// Draws the screen once.
     pub(crate) fn frame(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
-        app.size = host.size()?;
-        let effects = app.prepare();
-        self.perform(app, effects, host)?;
-        self.rows.fill(app);
+        self.get_ready(app, host)?;
         host.draw(&mut |frame| app::draw(app, frame))?;
         if let Some(timings) = &mut self.timings {
             let snapshot = &app.cx.shared.snapshot;
             let (done, all) = snapshot.progress.sifted;
             timings.drawn(snapshot.sieve == *app.cx.shared.sieve() && done == all)?;
         }
+        Ok(())
+    }
+
+    /// Gets what the screen needs to be drawn.
+    fn get_ready(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
+        app.size = host.size()?;
+        let effects = app.prepare();
+        self.perform(app, effects, host)?;
+        self.rows.fill(app);
         Ok(())
     }
 
@@ -152,8 +160,17 @@ impl Runtime {
         if matches!(event, Event::Suspend) || suspends(&event) {
             return host.suspend();
         }
-        if let (Some(timings), Event::Key(key)) = (&mut self.timings, &event) {
-            timings.key(*key);
+        if let Event::Key(key) = &event {
+            if let Some(timings) = &mut self.timings {
+                timings.key(*key);
+            }
+            // A key that came right behind one that moved the cursor is about the entry there.
+            if app.lacks_selected() {
+                self.get_ready(app, host)?;
+            }
+        }
+        if let Event::Reread(reread) = event {
+            return self.read_again(app, *reread, host);
         }
         if matches!(event, Event::News) {
             self.news.store(false, Ordering::Release);
@@ -195,6 +212,8 @@ impl Runtime {
     ) -> io::Result<()> {
         for effect in effects {
             tracing::debug!(effect = diagnostics::name(&effect));
+            let again = (!has_stream(app)).then(|| files_of(app));
+            let Some(effect) = self.files.perform(effect, again) else { continue };
             match effect {
                 Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
                 Effect::Lens(lens, expr) => {
@@ -215,43 +234,19 @@ impl Runtime {
                 }
                 Effect::Forget(owner) => self.jobs.forget(owner),
                 Effect::Save(path, make) => self.save(path, make)?,
-                Effect::Keep(kept) => match settings::keep(&kept) {
-                    Ok(()) => {
-                        app.cx.tell(format!("{} is kept in {}", kept.name, kept.file.display()));
-                    }
-                    Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
-                },
-                Effect::Unkeep(kept) => match settings::drop_sieve(&kept) {
-                    Ok(()) => app.cx.tell(format!("{} is no longer kept", kept.name)),
-                    Err(error) => app.cx.shared.warn(cannot_write(&kept.file, &error)),
-                },
-                Effect::Name(file, named) => match settings::name_kind(&file, &named) {
-                    Ok(()) if named.name.is_empty() => app.cx.tell("the kind has no name any more"),
-                    Ok(()) => app.cx.tell(format!("{} is kept in {}", named.name, file.display())),
-                    Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
-                },
-                Effect::Remember(past) => {
-                    if let Err(error) = history::write(&past, &self.setup.folders) {
-                        app.cx.shared.warn(format!("what was typed can't be kept: {error}"));
-                    }
-                }
-                Effect::Teach { file, name, files, template } => {
-                    match settings::add_layout(&file, &name, &files, &template) {
-                        Ok(()) => {
-                            app.cx.tell(format!("taught; saved to {}", file.display()));
-                            self.read_again(app, host)?;
-                        }
-                        Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
-                    }
-                }
-                Effect::Clock(label, correction) => self.set_clock(app, label, correction, host)?,
-                Effect::Veil(policy) => self.set_veil(app, policy, host)?,
-                Effect::Rule(name, parts) => self.keep_rule(app, &name, &parts, host)?,
+                Effect::Clock(label, correction) => self.set_clock(app, label, correction),
+                Effect::Veil(policy) => self.set_veil(app, policy),
                 Effect::Edit(editor) => edit(app, &editor, host),
                 Effect::Copy(text) => host.copy(text.as_str())?,
                 Effect::Bell => host.bell()?,
                 Effect::Title(title) => host.title(&title)?,
                 Effect::Mouse(on) => host.mouse(on)?,
+                Effect::Keep(_)
+                | Effect::Unkeep(_)
+                | Effect::Name(..)
+                | Effect::Remember(_)
+                | Effect::Teach { .. }
+                | Effect::Rule(..) => {}
             }
         }
         Ok(())
@@ -271,90 +266,58 @@ impl Runtime {
         Ok(())
     }
 
-    fn set_clock(
-        &mut self,
-        app: &mut App,
-        label: String,
-        clock: Correction,
-        host: &mut dyn Host,
-    ) -> io::Result<()> {
+    fn set_clock(&mut self, app: &App, label: String, clock: Correction) {
         let clocks = &mut self.setup.options.clocks;
         clocks.retain(|(known, _)| *known != label);
         clocks.push((label, clock));
-        self.read_again(app, host)
+        self.files.read_again(files_of(app));
     }
 
-    fn set_veil(&mut self, app: &mut App, policy: Policy, host: &mut dyn Host) -> io::Result<()> {
-        if self.streams(app) {
-            return Ok(());
-        }
-        self.setup.veil = self.setup.veil.clone().with_policy(policy);
-        self.read_again(app, host)
-    }
-
-    fn keep_rule(
-        &mut self,
-        app: &mut App,
-        name: &str,
-        parts: &Parts,
-        host: &mut dyn Host,
-    ) -> io::Result<()> {
-        let Some(file) = self.setup.folders.settings() else {
-            app.cx.shared.warn("there is no folder for your settings: HOME is not set".to_owned());
-            return Ok(());
-        };
-        match settings::add_rule(&file, name, parts) {
-            Ok(()) if self.streams(app) => {}
-            Ok(()) => {
-                app.cx.tell(format!("{name} is kept in {}", file.display()));
-                self.read_again(app, host)?;
-            }
-            Err(error) => app.cx.shared.warn(cannot_write(&file, &error)),
-        }
-        Ok(())
-    }
-
-    /// Whether a source comes through a pipe and can't be read again; says so.
-    fn streams(&self, app: &mut App) -> bool {
-        let sources = &app.cx.shared.snapshot.sources;
-        let streams = sources.iter().any(|source| matches!(source.origin, Origin::Stdin));
-        if streams {
-            app.cx.tell(
+    fn set_veil(&mut self, app: &mut App, policy: Policy) {
+        if has_stream(app) {
+            return app.cx.tell(
                 "what comes through a pipe can't be read again; this holds from the next start on",
             );
         }
-        streams
+        self.setup.veil = self.setup.veil.clone().with_policy(policy);
+        self.files.read_again(files_of(app));
     }
 
-    /// Reads everything again with the settings as they are now.
-    fn read_again(&mut self, app: &mut App, host: &mut dyn Host) -> io::Result<()> {
+    /// Reads everything again with settings that have been read.
+    fn read_again(&mut self, app: &mut App, reread: Reread, host: &mut dyn Host) -> io::Result<()> {
+        let Reread { told, settings } = reread;
+        if let Some(told) = told {
+            app.cx.tell(told);
+        }
         // What came while following is read again as well.
         self.setup.found.sources.clone_from(&app.cx.shared.snapshot.sources);
-        let files = self.setup.found.sources.iter().filter_map(|source| match &source.origin {
-            Origin::Files(files) => files.last().cloned(),
-            Origin::Stdin => None,
-        });
-        let files: Vec<PathBuf> = files.collect();
-        match settings::load(&files, &self.setup.folders) {
-            Ok(settings) => {
-                declare_ids(&settings.ids);
-                let dialect = self.setup.options.dialect.clone();
-                self.setup.options.dialect = dialect.taught(settings.layouts.clone());
-                let veil = self.setup.veil.clone();
-                self.setup.veil = veil.with_rules(settings.veil.rules.clone());
-                app.cx.shared.settings = settings;
-            }
-            Err(error) => {
-                app.cx.shared.warn(error.lines().next().unwrap_or_default().to_owned());
-                return Ok(());
-            }
-        }
+        declare_ids(&settings.ids);
+        let dialect = self.setup.options.dialect.clone();
+        self.setup.options.dialect = dialect.taught(settings.layouts.clone());
+        let veil = self.setup.veil.clone();
+        self.setup.veil = veil.with_rules(settings.veil.rules.clone());
+        app.cx.shared.settings = settings;
         self.engine = start(&self.setup, &self.events, &self.news)?;
         self.asked = Asked::default();
         self.engine.set_sieve(app.cx.shared.sieve().clone());
         let effects = app.read_again(self.engine.snapshot());
         self.perform(app, effects, host)
     }
+}
+
+/// The youngest file of each source, beside which settings may lie.
+fn files_of(app: &App) -> Vec<PathBuf> {
+    let last = |source: &Source| match &source.origin {
+        Origin::Files(files) => files.last().cloned(),
+        Origin::Stdin => None,
+    };
+    app.cx.shared.snapshot.sources.iter().filter_map(last).collect()
+}
+
+/// Whether a source comes through a pipe and can't be read again.
+fn has_stream(app: &App) -> bool {
+    let sources = &app.cx.shared.snapshot.sources;
+    sources.iter().any(|source| matches!(source.origin, Origin::Stdin))
 }
 
 /// Tests wait for what the program only shows when it comes.
@@ -368,13 +331,17 @@ impl Runtime {
                 self.take_snapshot(app, snapshot, host).unwrap();
             }
             let effects = app.prepare();
-            let idle = effects.is_empty() && self.jobs.is_idle() && self.incoming.is_empty();
+            let idle = effects.is_empty() && self.is_idle();
             self.perform(app, effects, host).unwrap();
             let snapshot = &app.cx.shared.snapshot;
-            if idle && self.jobs.is_idle() && self.asked.is_answered(snapshot) {
+            if idle && self.is_idle() && self.asked.is_answered(snapshot) {
                 return;
             }
         }
+    }
+
+    fn is_idle(&self) -> bool {
+        self.jobs.is_idle() && self.files.is_idle() && self.incoming.is_empty()
     }
 
     /// Answers what has come, and waits until the engine has nothing left to do.
@@ -396,10 +363,15 @@ impl Runtime {
                     && snapshot.sieve == *sieve
                     && asked.is_answered(snapshot)
             });
-            if self.jobs.is_idle() && self.incoming.is_empty() {
+            if self.is_idle() {
                 return snapshot;
             }
-            std::thread::yield_now();
+            // Whatever is still at work tells when it is done.
+            if let Ok(event) = self.incoming.recv_timeout(Duration::from_millis(1))
+                && !matches!(event, Event::News)
+            {
+                self.handle(app, event, host).unwrap();
+            }
         }
     }
 

@@ -7,6 +7,7 @@ use std::{
         Mutex, PoisonError, TryLockError,
         atomic::{AtomicBool, Ordering},
     },
+    time::{Duration, Instant},
 };
 
 use super::input;
@@ -28,8 +29,15 @@ use ratatui::{
 
 /// Whether the program has the terminal, for the panic hook.
 static TAKEN: AtomicBool = AtomicBool::new(false);
+/// Whether it is given back for good.
+static CLOSING: AtomicBool = AtomicBool::new(false);
 /// Held while something is drawn.
 static SCREEN: Mutex<()> = Mutex::new(());
+/// How long a process that ends waits for its terminal.
+const ENDING: Duration = Duration::from_millis(300);
+/// After so long without an end of drawing, the terminal does not read.
+const HANGS: Duration = Duration::from_secs(1);
+
 /// Whether the program has set its title.
 static TITLED: AtomicBool = AtomicBool::new(false);
 
@@ -80,6 +88,7 @@ impl Terminal {
     }
 
     pub(crate) fn close(self) -> io::Result<()> {
+        CLOSING.store(true, Ordering::Release);
         give_back().map(drop)
     }
 }
@@ -166,18 +175,37 @@ fn take_over() -> io::Result<()> {
 /// Gives the terminal back for a process that is about to end, while others may be drawing.
 pub(crate) fn give_up() {
     // Drawing takes less than a frame; if it hangs, give the terminal back all the same.
-    let begun = std::time::Instant::now();
+    let begun = Instant::now();
     let drawing = loop {
         match SCREEN.try_lock() {
-            Err(TryLockError::WouldBlock) if begun.elapsed().as_millis() < 300 => {
-                std::thread::sleep(std::time::Duration::from_millis(5));
+            Err(TryLockError::WouldBlock) if begun.elapsed() < ENDING => {
+                std::thread::sleep(Duration::from_millis(5));
             }
             held => break held.ok(),
         }
     };
-    let _ = give_back();
+    // A terminal that has stopped reading takes nothing, and does not end its program for that.
+    let given = std::thread::Builder::new().name("ending".into()).spawn(give_back);
+    let begun = Instant::now();
+    while given.as_ref().is_ok_and(|given| !given.is_finished()) && begun.elapsed() < ENDING {
+        std::thread::sleep(Duration::from_millis(5));
+    }
     // Keep the lock for ever, so that nothing is drawn on the terminal any more.
     std::mem::forget(drawing);
+}
+
+/// Waits until the terminal takes nothing more, neither what is drawn nor what gives it back.
+pub(crate) fn wait_until_it_hangs() {
+    let hangs = || CLOSING.load(Ordering::Acquire) || SCREEN.try_lock().is_err();
+    let mut since = None;
+    loop {
+        match hangs() {
+            true if since.get_or_insert_with(Instant::now).elapsed() > HANGS => return,
+            true => {}
+            false => since = None,
+        }
+        std::thread::sleep(Duration::from_millis(20));
+    }
 }
 
 /// Gives the terminal back; says whether the program had it.
@@ -185,6 +213,8 @@ fn give_back() -> io::Result<bool> {
     if !TAKEN.swap(false, Ordering::AcqRel) {
         return Ok(false);
     }
+    // What is written may wait for a terminal that does not read; this does not.
+    let raw = disable_raw_mode();
     if TITLED.swap(false, Ordering::AcqRel) {
         io::stdout().write_all(b"\x1b[23;2t")?;
     }
@@ -195,5 +225,5 @@ fn give_back() -> io::Result<bool> {
         LeaveAlternateScreen,
         cursor::Show
     );
-    disable_raw_mode().and(shown).map(|()| true)
+    raw.and(shown).map(|()| true)
 }

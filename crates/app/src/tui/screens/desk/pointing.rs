@@ -22,7 +22,7 @@ impl Desk {
         let id = self.list.selected?;
         let label = shared.label_of(id).to_owned();
         let column = shared.columns.chosen().clone();
-        let shown = shared.fetch(id)?;
+        let shown = shared.selected(id)?;
         match &column {
             Column::Level => {
                 shown.level().map(|level| Expr::equals(Path::Level, Level::name(level)))
@@ -55,7 +55,7 @@ impl Desk {
         let Some(id) = self.list.selected else { return Vec::new() };
         let source = Expr::equals(Path::Source, shared.label_of(id));
         let mut found = vec![('s', "this source", source)];
-        if let Some(shown) = shared.fetch(id) {
+        if let Some(shown) = shared.selected(id) {
             if let Some(logger) = &shown.logger {
                 found.push(('l', "this logger", Expr::equals(Path::Logger, logger.as_str())));
             }
@@ -144,7 +144,7 @@ impl Desk {
 
     /// Asks from which level on the selected entry's logger passes.
     pub(super) fn quieten(&mut self, cx: &mut Context) {
-        let logger = self.list.selected.and_then(|id| cx.shared.fetch(id)?.logger.clone());
+        let logger = self.list.selected.and_then(|id| cx.shared.selected(id)?.logger.clone());
         match logger {
             Some(logger) => cx.ask_quiet(&format!("{logger}=warn")),
             None => cx.tell("this entry does not name its logger; choose one that does"),

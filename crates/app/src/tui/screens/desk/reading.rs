@@ -130,7 +130,7 @@ impl Desk {
             _ => self.list.selected.and_then(|id| {
                 let label = cx.shared.label_of(id).to_owned();
                 let column = cx.shared.columns.chosen().clone();
-                cell_text(cx.shared.fetch(id)?, &column, label)
+                cell_text(cx.shared.selected(id)?, &column, label)
             }),
         };
         let of = match &self.inspector {

@@ -50,7 +50,7 @@ fn open(cx: &mut Context) -> Opened {
         cx.tell("there is no entry here to follow");
         return None;
     };
-    if cx.shared.fetch(from).is_some_and(|shown| shown.ids.is_empty()) {
+    if cx.shared.selected(from).is_some_and(|shown| shown.ids.is_empty()) {
         cx.tell("this entry has no id to follow");
         return None;
     }

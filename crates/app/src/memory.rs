@@ -1,0 +1,86 @@
+//! What happens where there is no more memory: the terminal is given back, unfinished files go, and a message says why.
+//!
+//! Without this the standard library aborts, with the terminal as it was and its words over the screen. There is no other
+//! place than the allocator where that can be caught.
+
+use std::{
+    alloc::{GlobalAlloc, Layout, System},
+    sync::{
+        Mutex,
+        atomic::{AtomicBool, Ordering},
+    },
+    time::Duration,
+};
+
+/// What is needed to end in an orderly way.
+const RESERVE: usize = 1 << 20;
+
+const TOLD: &str = "there is not enough memory for this; raise the limit (ulimit -v), or look at fewer files or less of \
+                    them, as with --since";
+
+static HELD_BACK: Mutex<Option<Box<[u8]>>> = Mutex::new(None);
+static ENDING: AtomicBool = AtomicBool::new(false);
+
+/// The system's allocator; where it has nothing left the program ends.
+struct Heap;
+
+#[global_allocator]
+static HEAP: Heap = Heap;
+
+// Each call is handed on as it came, and what the system returns is returned unless it is null, in which case nothing is:
+// the contract is the one that `System` keeps.
+// Measured: `cargo xtask budget` counts the same but for one comparison with zero for each allocation.
+#[expect(unsafe_code, reason = "an allocator can be written in no other way")]
+unsafe impl GlobalAlloc for Heap {
+    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
+        // SAFETY: as the caller promised.
+        given(unsafe { System.alloc(layout) })
+    }
+
+    unsafe fn alloc_zeroed(&self, layout: Layout) -> *mut u8 {
+        // SAFETY: as the caller promised.
+        given(unsafe { System.alloc_zeroed(layout) })
+    }
+
+    unsafe fn realloc(&self, was: *mut u8, layout: Layout, size: usize) -> *mut u8 {
+        // SAFETY: as the caller promised.
+        given(unsafe { System.realloc(was, layout, size) })
+    }
+
+    unsafe fn dealloc(&self, was: *mut u8, layout: Layout) {
+        // SAFETY: as the caller promised.
+        unsafe { System.dealloc(was, layout) }
+    }
+}
+
+fn given(memory: *mut u8) -> *mut u8 {
+    if memory.is_null() {
+        end();
+    }
+    memory
+}
+
+/// Holds back what is needed to tell that there is no more.
+pub(crate) fn hold_back() {
+    if let Ok(mut held) = HELD_BACK.lock() {
+        // Written to, so that it is there.
+        *held = Some(vec![1; RESERVE].into());
+    }
+}
+
+/// Ends the program since there is no more memory, or no more threads.
+#[cold]
+pub(crate) fn end() -> ! {
+    if ENDING.swap(true, Ordering::AcqRel) {
+        // Another thread is at it, or ending itself needs more than there is.
+        std::thread::sleep(Duration::from_secs(2));
+        signal_hook::low_level::exit(4);
+    }
+    if let Ok(mut held) = HELD_BACK.try_lock() {
+        *held = None;
+    }
+    crate::tui::give_up();
+    crate::output::abandon();
+    crate::cli::tell(TOLD);
+    signal_hook::low_level::exit(4)
+}
