@@ -30,7 +30,6 @@ use std::process::ExitCode;
 /// Runs the program with the arguments it was started with.
 #[must_use]
 pub fn run() -> ExitCode {
-    mistake::know_arguments();
     // What a panic says may hold text of a log: only where it happened is told.
     memory::hold_back();
     std::panic::set_hook(Box::new(|info| {

@@ -15,10 +15,10 @@ use std::{
 /// What is needed to end in an orderly way.
 const RESERVE: usize = 1 << 20;
 
-const TOLD: &str = "there is not enough memory for this; raise the limit (ulimit -v), or look at fewer files or less of \
-                    them, as with --since";
+const TOLD: &str = "cribrum: there is not enough memory for this; raise the limit (ulimit -v), or look at fewer files or \
+                    less of them, as with --from\n";
 
-static HELD_BACK: Mutex<Option<Box<[u8]>>> = Mutex::new(None);
+static HELD_BACK: Mutex<Option<Vec<u8>>> = Mutex::new(None);
 static ENDING: AtomicBool = AtomicBool::new(false);
 
 /// The system's allocator; where it has nothing left the program ends.
@@ -63,8 +63,8 @@ fn given(memory: *mut u8) -> *mut u8 {
 /// Holds back what is needed to tell that there is no more.
 pub(crate) fn hold_back() {
     if let Ok(mut held) = HELD_BACK.lock() {
-        // Written to, so that it is there.
-        *held = Some(vec![1; RESERVE].into());
+        // Limits count what is reserved: it need not be written to.
+        *held = Some(Vec::with_capacity(RESERVE));
     }
 }
 
@@ -81,6 +81,7 @@ pub(crate) fn end() -> ! {
     }
     crate::tui::give_up();
     crate::output::abandon();
-    crate::cli::tell(TOLD);
+    // Not by `cli::tell`: looking for secrets takes memory, and there is none here.
+    let _ = std::io::Write::write_all(&mut std::io::stderr(), TOLD.as_bytes());
     signal_hook::low_level::exit(4)
 }

@@ -4,12 +4,17 @@ use std::sync::LazyLock;
 
 use cribrum_core::veil::{Anyone, Shareable, Veil};
 
-/// Knows forms and names of secrets only: what the user has decided may be what the mistake is in.
+/// Knows forms and names of secrets, and those among the arguments: what the user has decided may be what the mistake is
+/// in. It is made when the first mistake is told.
 static VEIL: LazyLock<Veil> = LazyLock::new(|| {
     let mut key = [0; 16];
     // Without chance the stand-ins are the same in every run, and hide as much.
     let _ = getrandom::fill(&mut key);
-    Veil::new(key)
+    let veil = Veil::new(key);
+    for argument in std::env::args_os().skip(1) {
+        let _ = veil.typed_at::<Anyone>(&argument.to_string_lossy(), 0);
+    }
+    veil
 });
 
 /// A message, the line that it is about, and a mark under the place in it, which is given in bytes.
@@ -23,12 +28,6 @@ pub(crate) fn at(message: &str, line: &str, at: usize) -> String {
 /// as they are: `to pass 'x' as a value` is no password.
 pub(crate) fn without_secrets(message: &str) -> Shareable<'static> {
     VEIL.known(message)
-}
-
-/// Takes in what the program was started with.
-pub(crate) fn know_arguments() {
-    let arguments = std::env::args_os().skip(1);
-    arguments.for_each(|argument| drop(VEIL.typed_at::<Anyone>(&argument.to_string_lossy(), 0)));
 }
 
 #[cfg(test)]

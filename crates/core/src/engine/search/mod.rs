@@ -145,9 +145,9 @@ fn on_all_cores<T: Send>(
     };
     let threads = std::thread::available_parallelism().map_or(1, usize::from).min(16);
     std::thread::scope(|scope| {
-        // This thread is one of them.
+        // This thread is one of them; where there can be no others, it is alone.
         for _ in 1..threads.min(count) {
-            scope.spawn(work);
+            let _ = std::thread::Builder::new().spawn_scoped(scope, work);
         }
         work();
     });
