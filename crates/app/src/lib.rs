@@ -30,8 +30,8 @@ use std::process::ExitCode;
 /// Runs the program with the arguments it was started with.
 #[must_use]
 pub fn run() -> ExitCode {
-    // What a panic says may hold text of a log: only where it happened is told.
     memory::hold_back();
+    // What a panic says may hold text of a log: only where it happened is told.
     std::panic::set_hook(Box::new(|info| {
         // The standard library panics so where a limit does not let it have another thread.
         let says = info.payload().downcast_ref::<String>();

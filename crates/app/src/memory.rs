@@ -68,6 +68,15 @@ pub(crate) fn hold_back() {
     }
 }
 
+/// Ends the program where ending itself panics: an allocator must not unwind.
+struct Ends;
+
+impl Drop for Ends {
+    fn drop(&mut self) {
+        signal_hook::low_level::exit(4);
+    }
+}
+
 /// Ends the program since there is no more memory, or no more threads.
 #[cold]
 pub(crate) fn end() -> ! {
@@ -76,6 +85,7 @@ pub(crate) fn end() -> ! {
         std::thread::sleep(Duration::from_secs(2));
         signal_hook::low_level::exit(4);
     }
+    let _ends = Ends;
     if let Ok(mut held) = HELD_BACK.try_lock() {
         *held = None;
     }

@@ -231,7 +231,7 @@ fn located(file: &Path, text: &str, at: usize, message: &str) -> String {
     let start = before.rfind('\n').map_or(0, |at| at + 1);
     let column = text.get(start..at).unwrap_or_default().chars().count() + 1;
     let whole = text.lines().nth(line - 1).unwrap_or_default();
-    let told = mistake::at(message, whole, at.min(text.len()) - start);
+    let told = mistake::at(message, whole, at.min(text.len()).saturating_sub(start));
     format!("{}:{line}:{column}: {told}", file.display())
 }
 

@@ -197,8 +197,16 @@ impl Veil {
     /// Hides in a text of the program's own what was typed and is a secret.
     #[must_use]
     pub fn known<A: Audience>(&self, text: &str) -> Text<'static, A> {
-        let marks = scan::apart(self.known_marks(text));
-        Text::new(self.replaced::<A>(text.as_bytes(), &marks).into())
+        let mut marks = self.known_marks(text);
+        // A short one is found within many words.
+        let bytes = text.as_bytes();
+        let within = |span: &Range<usize>| {
+            let word = |at: Option<&u8>| at.is_some_and(u8::is_ascii_alphanumeric);
+            word(span.start.checked_sub(1).and_then(|at| bytes.get(at)))
+                || word(bytes.get(span.end))
+        };
+        marks.retain(|mark| mark.span.len() > 5 || !within(&mark.span));
+        Text::new(self.replaced::<A>(bytes, &scan::apart(marks)).into())
     }
 
     /// The same for a value that a person typed for a field of a name.

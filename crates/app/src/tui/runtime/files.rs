@@ -54,9 +54,9 @@ impl Files {
         Ok(Self { tasks: Some(tasks), thread: Some(thread), waiting, folders })
     }
 
-    /// Does what an effect asks of files; gives back one that asks for something else. `sources` are the files that are
+    /// Does what an effect asks of files; others ask for something else, and nothing is done. `sources` are the files that are
     /// read, beside which settings may lie, or nothing where they can't be read again.
-    pub(super) fn perform(&self, effect: Effect, sources: Option<Vec<PathBuf>>) -> Option<Effect> {
+    pub(super) fn perform(&self, effect: Effect, sources: Option<Vec<PathBuf>>) {
         let folders = self.folders.clone();
         match effect {
             Effect::Keep(kept) => self.queue(move || {
@@ -94,9 +94,8 @@ impl Files {
                 let told = told.map(|()| format!("{name} is kept in {}", file.display()));
                 Some(reread(told, sources, &folders))
             }),
-            other => return Some(other),
+            _ => {}
         }
-        None
     }
 
     /// Reads the settings again.

@@ -212,8 +212,6 @@ impl Runtime {
     ) -> io::Result<()> {
         for effect in effects {
             tracing::debug!(effect = diagnostics::name(&effect));
-            let again = (!has_stream(app)).then(|| files_of(app));
-            let Some(effect) = self.files.perform(effect, again) else { continue };
             match effect {
                 Effect::Sieve(sieve) => self.engine.set_sieve(sieve),
                 Effect::Lens(lens, expr) => {
@@ -241,12 +239,15 @@ impl Runtime {
                 Effect::Bell => host.bell()?,
                 Effect::Title(title) => host.title(&title)?,
                 Effect::Mouse(on) => host.mouse(on)?,
-                Effect::Keep(_)
+                effect @ (Effect::Keep(_)
                 | Effect::Unkeep(_)
                 | Effect::Name(..)
                 | Effect::Remember(_)
                 | Effect::Teach { .. }
-                | Effect::Rule(..) => {}
+                | Effect::Rule(..)) => {
+                    let again = (!has_stream(app)).then(|| files_of(app));
+                    self.files.perform(effect, again);
+                }
             }
         }
         Ok(())
