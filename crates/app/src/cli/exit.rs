@@ -81,6 +81,17 @@ impl Stop {
         Self { exit: Exit::Source, messages: vec![message.into()] }
     }
 
+    /// The threads that read could not be started.
+    #[expect(clippy::needless_pass_by_value, reason = "it is what `map_err` hands over")]
+    pub(crate) fn engine(error: io::Error) -> Self {
+        let hint = if error.kind() == io::ErrorKind::WouldBlock {
+            ": more memory or more threads must be allowed (`ulimit -v`, `ulimit -u`)"
+        } else {
+            ""
+        };
+        Self::source(format!("can't start reading: {error}{hint}"))
+    }
+
     pub(crate) fn unread(problems: Vec<Problem>) -> Self {
         Self {
             exit: Exit::Source,

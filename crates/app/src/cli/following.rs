@@ -97,7 +97,7 @@ impl Following {
             // One note is enough until it has been read.
             let _ = news.try_send(());
         })
-        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+        .map_err(Stop::engine)?;
         let first = engine.wait(|snapshot| snapshot.progress.read.0 >= snapshot.progress.read.1);
         let end = first.span().map(|(_, last)| last);
         let mut sieve = conditions.sieve(None, end.or(Some(0))).map_err(Stop::usage)?;

@@ -385,8 +385,8 @@ fn asks_beside(
         return Ok(sieve.asks_for_runs());
     }
     let options = Options { ids: true, last_bytes: Some(SAMPLE_BYTES), ..options.clone() };
-    let engine = Engine::start(found.clone(), options, veil.clone(), || {})
-        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+    let engine =
+        Engine::start(found.clone(), options, veil.clone(), || {}).map_err(Stop::engine)?;
     Ok(engine.wait(Snapshot::is_related).has_exchanges())
 }
 
@@ -399,8 +399,7 @@ fn read(
 ) -> Result<Poured, Stop> {
     let options = Options { ids: options.ids || beside, ..options };
     let mut unread = found.problems.iter().any(Problem::is_fatal);
-    let engine = Engine::start(found, options, veil, || {})
-        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+    let engine = Engine::start(found, options, veil, || {}).map_err(Stop::engine)?;
     let read = |snapshot: &Snapshot| snapshot.loaded() && (!beside || snapshot.is_related());
     let snapshot = engine.wait(read);
     for (source, status) in snapshot.sources.iter().zip(&snapshot.status) {

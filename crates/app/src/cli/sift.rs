@@ -136,7 +136,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
         Written::of(snapshot, exporter.ascii(args.ascii))
     };
     let streamed = stream(&asked.found, &asked.options, sieve, &asked.veil, write, take)
-        .map_err(|error| Stop::source(format!("can't start reading: {error}")))?;
+        .map_err(Stop::engine)?;
     done.map_err(Stop::output)?;
     for (source, problem) in &streamed.problems {
         tell(&format!("{source}: {problem}"));

@@ -438,6 +438,11 @@ fn a_limit_of_memory_ends_a_command_with_a_message() {
                 assert!(told.contains("memory"), "{limit} KiB: {told}");
                 refused += 1;
             }
+            // A thread was refused.
+            Some(3) => {
+                assert!(told.contains("memory"), "{limit} KiB: {told}");
+                refused += 1;
+            }
             // The loader itself had too little.
             Some(127) => assert!(told.contains("cannot"), "{limit} KiB: {told}"),
             code => panic!("{limit} KiB: it ended with {code:?}: {told}"),

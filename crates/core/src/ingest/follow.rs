@@ -6,7 +6,7 @@
 //! compares both and says which of these happened; what to do about it is [`super::Feed`]'s.
 
 use std::{
-    collections::{HashMap, hash_map::Entry as Slot},
+    collections::{HashMap, HashSet},
     io,
     path::{Path, PathBuf},
     sync::Arc,
@@ -195,47 +195,69 @@ fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> i
     let live_is = live.as_ref().and_then(|live| live.identity());
     let mut between: HashMap<Identity, Beside> = HashMap::new();
     let (mut found, mut order, mut listed) = (false, Vec::new(), Vec::new());
+    let mut older: HashSet<Identity> = HashSet::new();
     // A folder is not listed at one moment: while its files are renamed one after the other, some are missed. Two lists
-    // that are the same say that none was.
+    // that are the same say that none was. Where no two are (hundreds of files that are renamed all the time), what any
+    // of the lists has is taken: the last one alone misses files that an earlier one had.
     for _ in 0..LISTINGS {
         let before = std::mem::take(&mut listed);
-        (found, order) = (false, Vec::new());
+        let (mut here, mut younger) = (false, Vec::new());
         for path in rotated::siblings(path) {
             let Ok(meta) = std::fs::metadata(&path) else { continue };
             let identity = Identity::of(&meta);
             listed.push((identity, path.clone()));
             if Some(identity) == known.segment.identity() {
-                // Whatever stands before it in the set is older.
-                (found, order) = (true, Vec::new());
+                // Whatever stands before it in the set is older. Renaming goes from the oldest to the youngest, as
+                // does the list: a file can be missed, but never overtakes another.
+                here = true;
+                older.extend(younger.drain(..));
                 continue;
             }
             let later = |written| meta.modified().is_ok_and(|modified| modified >= written);
             // Whatever was written after it is younger; before it is found in the list, only that tells.
-            let older = !found && !written.is_none_or(later);
-            if older || Some(identity) == live_is || known.taken.has(identity, &path) {
+            let earlier = !here && !written.is_none_or(later);
+            if earlier || Some(identity) == live_is || known.taken.has(identity, &path) {
                 continue;
             }
-            order.push(identity);
-            if let Slot::Vacant(new) = between.entry(identity) {
-                let segment = open_plain(&path)?;
-                let same = segment.identity() == Some(identity);
-                new.insert(Beside { path, segment: same.then_some(segment) });
+            younger.push(identity);
+            if older.contains(&identity)
+                || between.get(&identity).is_some_and(|one| one.segment.is_some())
+            {
+                continue;
             }
+            let segment = match open_plain(&path) {
+                Err(error) if error.kind() == io::ErrorKind::NotFound => None,
+                opened => Some(opened?),
+            };
+            let same = |segment: &Arc<Segment>| segment.identity() == Some(identity);
+            between.insert(identity, Beside { path, segment: segment.filter(same) });
         }
+        found |= here;
+        merge(&mut order, younger);
         let gone = mine.is_none_or(|mine| mine.nlink() == 0);
-        if listed == before && (found || gone) {
+        if listed == before && (here || gone) {
             break;
         }
     }
-    if found {
-        // Those before it in the set are older, whatever they were taken for while it was not found.
-        between.retain(|identity, _| order.contains(identity));
-    }
+    // Those before it in the set are older, whatever they were taken for while it was not found.
+    between.retain(|identity, _| !older.contains(identity));
     let unsure = !found && !between.is_empty();
     let mut between: Vec<(Identity, Beside)> = between.into_iter().collect();
     between.sort_by_key(|(identity, _)| order.iter().position(|other| other == identity));
     let between = between.into_iter().map(|(_, beside)| beside).collect();
     Ok(Seen::Other { between, live, unsure })
+}
+
+/// Puts the files of another list where they belong among those of the lists before: right before the next one that
+/// was known, or at the end. Both lists are from the oldest to the youngest.
+pub(super) fn merge(order: &mut Vec<Identity>, list: Vec<Identity>) {
+    let mut end = order.len();
+    for identity in list.into_iter().rev() {
+        match order.iter().position(|other| *other == identity) {
+            Some(at) => end = at,
+            None => order.insert(end, identity),
+        }
+    }
 }
 
 /// The copy of a file that was truncated, if one lies beside it.

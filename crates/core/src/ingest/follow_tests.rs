@@ -13,11 +13,11 @@ use std::{
 
 use proptest::prelude::*;
 
-use super::follow::KnownFiles;
+use super::follow::{KnownFiles, merge};
 use crate::{
     engine::{Engine, Options, Snapshot},
     ingest,
-    source::{Print, Segment, descriptors::Rests},
+    source::{Identity, Print, Segment, descriptors::Rests},
     veil::Veil,
 };
 
@@ -349,4 +349,23 @@ fn a_file_with_the_inode_of_a_deleted_one_is_another() {
     fs::write(&other, "2026-03-15T08:00:00Z INFO gate: quite another file with its number\n")
         .unwrap();
     assert!(!known.holds(identity) && !known.has(identity, &other));
+}
+
+#[test]
+fn lists_that_each_miss_some_files_give_one_order() {
+    let folder = tempfile::tempdir().unwrap();
+    let of = |at: usize| {
+        let path = folder.path().join(at.to_string());
+        fs::write(&path, "").unwrap();
+        Identity::of(&fs::metadata(path).unwrap())
+    };
+    let files: Vec<Identity> = (0..6).map(of).collect();
+    let mut order = Vec::new();
+    for list in [&[1, 4][..], &[0, 3, 4, 5], &[1, 2, 3], &[], &[5]] {
+        merge(&mut order, list.iter().map(|at| files[*at]).collect());
+    }
+    let order: Vec<_> = order.iter().map(|one| files.iter().position(|id| id == one)).collect();
+    // Which of 0 and 1 is older, no list tells.
+    assert_eq!(order[2..], [Some(2), Some(3), Some(4), Some(5)]);
+    assert!(order.contains(&Some(0)) && order.contains(&Some(1)));
 }
