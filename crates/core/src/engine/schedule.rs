@@ -19,6 +19,9 @@ use crate::{
 /// How often places are looked at for new files where nothing was heard of one.
 const SCAN: Duration = Duration::from_secs(2);
 
+/// When a source that is due already is tended again at the latest.
+const OVERDUE: Duration = Duration::from_millis(100);
+
 /// How soon a place is looked at again where something was found for the first time.
 const AGAIN: Duration = Duration::from_millis(100);
 
@@ -46,8 +49,9 @@ pub(super) struct Schedule {
     options: Options,
     manner: Manner,
     watcher: Option<Watcher>,
-    /// The sources that expect more under a path.
+    /// The sources that expect more under a path, and of how many files of each that is known.
     by_path: HashMap<PathBuf, Vec<usize>>,
+    files_known: Vec<usize>,
     cores: usize,
     /// A file that came when there were as many sources as there can be.
     refused: Option<Problem>,
@@ -113,6 +117,7 @@ impl Schedule {
             options,
             manner,
             by_path: HashMap::new(),
+            files_known: Vec::new(),
             cores,
             refused: None,
         };
@@ -142,14 +147,17 @@ impl Schedule {
         self.ranks.push(None);
         self.due.push(None);
         self.pending.0.push(false);
+        self.files_known.push(0);
         self.know_paths(number);
         self.update(number, Instant::now());
     }
 
-    /// Remembers which paths a source expects more under, and watches their folders.
+    /// Remembers under which paths a source expects more that were not known yet, and watches their folders. A path is
+    /// only ever given to a new file: asking for all of them after each look is quadratic in the files of a set.
     fn know_paths(&mut self, number: usize) {
         let Some(watcher) = &mut self.watcher else { return };
-        for path in self.feeds[number].paths() {
+        let from = std::mem::replace(&mut self.files_known[number], self.feeds[number].files());
+        for path in self.feeds[number].paths_from(from) {
             watcher.add(path.parent().unwrap_or(Path::new(".")));
             if let Ok(path) = std::path::absolute(path) {
                 let known = self.by_path.entry(path).or_default();
@@ -297,17 +305,21 @@ impl Schedule {
             news |= self.tend(number, now);
         }
         let changed = self.watcher.as_ref().map(Watcher::changed).unwrap_or_default();
+        let mut woken = BTreeSet::new();
         for (path, named) in changed {
-            match self.by_path.get(&path).cloned() {
+            match self.by_path.get(&path) {
                 Some(numbers) => {
                     for number in numbers {
-                        self.feeds[number].wake(now, &path, named);
-                        self.tend(number, now);
+                        self.feeds[*number].wake(now, &path, named);
+                        woken.insert(*number);
                     }
                 }
                 // Something that is not known yet: what is called a file may be one soon.
                 None => self.places.due = self.places.due.min(now),
             }
+        }
+        for number in woken {
+            news |= self.tend(number, now);
         }
         news
     }
@@ -357,7 +369,9 @@ impl Schedule {
             self.timers.remove(&(at, number));
         }
         if let Some(at) = next {
-            let at = at.max(now + Duration::from_millis(1));
+            // What is due is among those that are ready, or on its way; it is tended when it comes back. With a timer for
+            // the next moment, twenty thousand files that wait for their turn keep a core busy with being looked at.
+            let at = if at > now { at } else { now + OVERDUE };
             self.due[number] = Some(at);
             self.timers.insert((at, number));
         }

@@ -214,7 +214,7 @@ impl Feed {
             );
         }
         for Beside { path, segment } in between {
-            self.files.push(File::held(Some(path), segment, Role::Past(now)));
+            self.files.push(File::held(Some(path), Some(segment), Role::Past(now)));
         }
         self.files.push(File::held(path, live, Role::Live));
     }

@@ -30,6 +30,9 @@ const QUIET: Duration = Duration::from_secs(2);
 /// After so long a name that leads nowhere is told.
 const MISSING: Duration = Duration::from_secs(1);
 
+/// So many files of a set are looked at as soon as something has changed in their folder, the others in their time.
+const LATEST: usize = 8;
+
 /// How a source is to be read.
 #[derive(Clone)]
 pub(crate) struct Manner {
@@ -318,7 +321,17 @@ impl Feed {
 
     /// The paths under which more is expected, or was.
     pub(crate) fn paths(&self) -> impl Iterator<Item = &Path> + '_ {
-        self.files.iter().filter_map(|file| file.path.as_deref())
+        self.paths_from(0)
+    }
+
+    /// Those of the files from one of them on.
+    pub(crate) fn paths_from(&self, file: usize) -> impl Iterator<Item = &Path> + '_ {
+        self.files.iter().skip(file).filter_map(|file| file.path.as_deref())
+    }
+
+    /// How many files it has had.
+    pub(crate) fn files(&self) -> usize {
+        self.files.len()
     }
 
     /// Has the files be looked at now, since something has changed at an absolute path; it was given to other files so
@@ -332,7 +345,10 @@ impl Feed {
             self.named.told += named;
             self.named.last = Some(now);
         }
-        for file in &mut self.files[self.first..] {
+        // Whoever has an older file open goes on for a moment. In a set of hundreds that are all renamed at every turn,
+        // looking at each of them takes longer than the next turn.
+        let latest = self.files.len().saturating_sub(LATEST).max(self.first);
+        for file in &mut self.files[latest..] {
             file.due = file.due.min(now);
         }
     }

@@ -107,8 +107,7 @@ pub(crate) enum Seen {
 #[derive(Debug)]
 pub(crate) struct Beside {
     pub(crate) path: PathBuf,
-    /// Nothing where another file came to be there.
-    pub(crate) segment: Option<Arc<Segment>>,
+    pub(crate) segment: Arc<Segment>,
 }
 
 /// A copy of a followed file that was made before the file was truncated.
@@ -193,69 +192,90 @@ fn other_file(known: &Known, path: &Path, mine: Option<&std::fs::Metadata>) -> i
         None => known.seen.map(|(_, modified)| modified),
     };
     let live_is = live.as_ref().and_then(|live| live.identity());
-    let mut between: HashMap<Identity, Beside> = HashMap::new();
-    let (mut found, mut order, mut listed) = (false, Vec::new(), Vec::new());
+    let mine_is = known.segment.identity();
+    let gone = mine.is_none_or(|mine| mine.nlink() == 0);
+    let mut between: HashMap<Identity, Option<Beside>> = HashMap::new();
+    let (mut found, mut order, mut last) = (false, Vec::new(), None);
     let mut older: HashSet<Identity> = HashSet::new();
     // A folder is not listed at one moment: while its files are renamed one after the other, some are missed. Two lists
-    // that are the same say that none was. Where no two are (hundreds of files that are renamed all the time), what any
-    // of the lists has is taken: the last one alone misses files that an earlier one had.
+    // that say the same say that none was. What stands between two files never changes, so any list may add to it.
     for _ in 0..LISTINGS {
-        let before = std::mem::take(&mut listed);
-        let (mut here, mut younger) = (false, Vec::new());
-        for path in rotated::siblings(path) {
-            let Ok(meta) = std::fs::metadata(&path) else { continue };
-            let identity = Identity::of(&meta);
-            listed.push((identity, path.clone()));
-            if Some(identity) == known.segment.identity() {
-                // Whatever stands before it in the set is older. Renaming goes from the oldest to the youngest, as
-                // does the list: a file can be missed, but never overtakes another.
-                here = true;
-                older.extend(younger.drain(..));
+        let listed = listed(path);
+        let at = |wanted| listed.iter().position(|file| Some(file.identity) == wanted);
+        let (mine_at, live_at) = (at(mine_is), live_is.map(|live| at(Some(live))));
+        let end = live_at.flatten().unwrap_or(listed.len());
+        // Whatever stands before it in the set is older. Where it was not found, only the time of writing tells.
+        let files: Vec<&Listed> = match mine_at {
+            Some(at) => listed.get(at + 1..end).unwrap_or_default().iter().collect(),
+            None => {
+                let later = |file: &&Listed| written.is_none_or(|written| file.modified >= written);
+                listed[..end].iter().filter(later).collect()
+            }
+        };
+        older.extend(listed[..mine_at.unwrap_or(0)].iter().map(|file| file.identity));
+        for file in &files {
+            let Listed { identity, path, .. } = file;
+            if between.contains_key(identity) || older.contains(identity) {
                 continue;
             }
-            let later = |written| meta.modified().is_ok_and(|modified| modified >= written);
-            // Whatever was written after it is younger; before it is found in the list, only that tells.
-            let earlier = !here && !written.is_none_or(later);
-            if earlier || Some(identity) == live_is || known.taken.has(identity, &path) {
+            if known.taken.has(*identity, path) {
+                between.insert(*identity, None);
                 continue;
             }
-            younger.push(identity);
-            if older.contains(&identity)
-                || between.get(&identity).is_some_and(|one| one.segment.is_some())
-            {
-                continue;
-            }
-            let segment = match open_plain(&path) {
-                Err(error) if error.kind() == io::ErrorKind::NotFound => None,
-                opened => Some(opened?),
+            let segment = match open_plain(path) {
+                Err(error) if error.kind() == io::ErrorKind::NotFound => continue,
+                opened => opened?,
             };
-            let same = |segment: &Arc<Segment>| segment.identity() == Some(identity);
-            between.insert(identity, Beside { path, segment: segment.filter(same) });
+            // Another one may be there by now; the next list says where this one is.
+            if segment.identity() == Some(*identity) {
+                between.insert(*identity, Some(Beside { path: path.clone(), segment }));
+            }
         }
-        found |= here;
-        merge(&mut order, younger);
-        let gone = mine.is_none_or(|mine| mine.nlink() == 0);
-        if listed == before && (here || gone) {
+        found |= mine_at.is_some();
+        let list: Vec<Identity> = files.iter().map(|file| file.identity).collect();
+        let whole = (mine_at.is_some() || gone)
+            && live_at.is_none_or(|at| at.is_some())
+            && list.iter().all(|identity| between.contains_key(identity));
+        merge(&mut order, &list);
+        if whole && last.as_ref() == Some(&list) {
             break;
         }
+        last = Some(list);
     }
     // Those before it in the set are older, whatever they were taken for while it was not found.
-    between.retain(|identity, _| !older.contains(identity));
-    let unsure = !found && !between.is_empty();
-    let mut between: Vec<(Identity, Beside)> = between.into_iter().collect();
+    let new = between.into_iter().filter(|(identity, _)| !older.contains(identity));
+    let mut between: Vec<(Identity, Beside)> =
+        new.filter_map(|(identity, file)| Some((identity, file?))).collect();
     between.sort_by_key(|(identity, _)| order.iter().position(|other| other == identity));
+    let unsure = !found && !between.is_empty();
     let between = between.into_iter().map(|(_, beside)| beside).collect();
     Ok(Seen::Other { between, live, unsure })
 }
 
+/// A file of a set.
+struct Listed {
+    identity: Identity,
+    path: PathBuf,
+    modified: SystemTime,
+}
+
+/// The files of the set that a file belongs to, oldest first. Cost: a call to the system a file.
+fn listed(path: &Path) -> Vec<Listed> {
+    let of = |path: PathBuf| {
+        let meta = std::fs::metadata(&path).ok()?;
+        Some(Listed { identity: Identity::of(&meta), path, modified: meta.modified().ok()? })
+    };
+    rotated::siblings(path).into_iter().filter_map(of).collect()
+}
+
 /// Puts the files of another list where they belong among those of the lists before: right before the next one that
 /// was known, or at the end. Both lists are from the oldest to the youngest.
-pub(super) fn merge(order: &mut Vec<Identity>, list: Vec<Identity>) {
+pub(super) fn merge(order: &mut Vec<Identity>, list: &[Identity]) {
     let mut end = order.len();
-    for identity in list.into_iter().rev() {
-        match order.iter().position(|other| *other == identity) {
+    for identity in list.iter().rev() {
+        match order.iter().position(|other| other == identity) {
             Some(at) => end = at,
-            None => order.insert(end, identity),
+            None => order.insert(end, *identity),
         }
     }
 }

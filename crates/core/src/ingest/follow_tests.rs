@@ -362,7 +362,8 @@ fn lists_that_each_miss_some_files_give_one_order() {
     let files: Vec<Identity> = (0..6).map(of).collect();
     let mut order = Vec::new();
     for list in [&[1, 4][..], &[0, 3, 4, 5], &[1, 2, 3], &[], &[5]] {
-        merge(&mut order, list.iter().map(|at| files[*at]).collect());
+        let list: Vec<Identity> = list.iter().map(|at| files[*at]).collect();
+        merge(&mut order, &list);
     }
     let order: Vec<_> = order.iter().map(|one| files.iter().position(|id| id == one)).collect();
     // Which of 0 and 1 is older, no list tells.

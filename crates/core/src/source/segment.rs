@@ -22,18 +22,20 @@ use super::{
     descriptors::{self, CLOCK, OPEN, Rests},
 };
 
-/// What tells a file from every other one: its device and its inode.
+/// What tells a file from every other one: its device, its inode, and where the file system tells it, when it was created. The
+/// inode of a deleted file is given to the next one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Identity {
     device: u64,
     inode: u64,
+    created: Option<SystemTime>,
 }
 
 impl Identity {
     /// The identity of the file that the metadata are about.
     #[must_use]
     pub fn of(meta: &Metadata) -> Self {
-        Self { device: meta.dev(), inode: meta.ino() }
+        Self { device: meta.dev(), inode: meta.ino(), created: meta.created().ok() }
     }
 
     /// The identity of the file that a path leads to, through links.
