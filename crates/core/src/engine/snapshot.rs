@@ -15,7 +15,7 @@ use crate::{
     sieve::{Arrival, Funnel, Mesh, Sieve},
     source::{Form, Origin, Source},
     store::{Bits, Block, Blocks, EntryId, Key, NO_TIME, Rows, key},
-    veil::{Anyone, Audience, Clean, Desk, Revealed, Shareable, Veil},
+    veil::{Anyone, Audience, Clean, Desk, Revealed, Shareable, Text, Veil},
     volume::Volume,
 };
 
@@ -196,7 +196,9 @@ pub struct Snapshot {
 }
 
 impl Snapshot {
-    pub(crate) fn empty(sources: &[Source], veil: Veil) -> Self {
+    /// Of sources before anything was read of them.
+    #[must_use]
+    pub fn empty(sources: &[Source], veil: Veil) -> Self {
         veil.know(sources.iter().map(|source| source.name.clone()));
         Self {
             sources: Arc::new(sources.to_vec()),
@@ -464,6 +466,12 @@ impl Snapshot {
         self.veil.typed(text)
     }
 
+    /// The same for either audience.
+    #[must_use]
+    pub fn own_text_for<A: Audience>(&self, text: &str) -> Text<'static, A> {
+        self.veil.typed(text)
+    }
+
     /// The same for what leaves the desk.
     #[must_use]
     pub fn own_text_to_share(&self, text: &str) -> Shareable<'static> {
@@ -529,6 +537,13 @@ impl Snapshot {
     #[must_use]
     pub fn label_to_share(&self, mesh: &Mesh) -> Shareable<'static> {
         self.veil.typed(&mesh.to_string())
+    }
+
+    /// The same snapshot, where what tells who somebody is may leave the desk as it is seen there.
+    #[must_use]
+    pub fn sharing_personal(&self) -> Self {
+        let policy = self.veil.policy().sharing_personal();
+        Self { veil: self.veil.clone().with_policy(policy), ..self.clone() }
     }
 
     pub(crate) fn block(&self, id: EntryId) -> Option<&Arc<Block>> {

@@ -52,8 +52,8 @@ pub use policy::Policy;
 pub use reveal::Revealed;
 pub(crate) use rules::Place;
 pub use rules::{Parts, Rule};
-pub use stand_in::ascii_stand_ins;
 pub(crate) use stand_in::stand_ins_in;
+pub use stand_in::{ascii_stand_ins, hidden_in};
 pub(crate) use veiled::Veiled;
 
 use crate::entry::Entry;

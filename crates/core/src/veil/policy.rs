@@ -51,6 +51,16 @@ impl Policy {
         self.anyone[class.index()] = action;
     }
 
+    /// The same where what tells who somebody is may leave the desk as it is seen there. Credentials stay hidden.
+    #[must_use]
+    pub fn sharing_personal(&self) -> Self {
+        let mut policy = self.clone();
+        for class in Class::ALL.into_iter().filter(|class| class.group() == Group::Personal) {
+            policy.anyone[class.index()] = policy.desk[class.index()];
+        }
+        policy
+    }
+
     /// The classes that stay though they would be hidden or shortened by default.
     #[must_use]
     pub fn weakened(&self) -> Vec<Class> {

@@ -274,6 +274,17 @@ pub fn ascii_stand_ins(text: &str) -> String {
     out
 }
 
+/// The classes of the stand-ins in a text, in their order. Cost: one pass over it.
+#[must_use]
+pub fn hidden_in(text: &str) -> Vec<Class> {
+    let class = |(whole, _): &(&str, &str)| {
+        let (word, ..) = parts(whole)?;
+        // Of the id of a session its beginning stays, where else the class stands.
+        Some(Class::named(word).unwrap_or(Class::Session))
+    };
+    stand_ins_in(text).iter().filter_map(class).collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -36,3 +36,25 @@ pub(crate) fn read_entries<A: Audience>(
 ) -> Option<HashMap<EntryId, Shown<A>>> {
     run(snapshot, selection, &Reading::<A>(PhantomData), pass).map(|measured| measured.part)
 }
+
+impl Snapshot {
+    /// Entries as they may be shown, by their identities; those that can't be read any more are left out. `None` when the
+    /// pass was ended. Cost: the bytes of each.
+    #[must_use]
+    pub fn read_all<A: Audience>(
+        &self,
+        ids: impl Iterator<Item = EntryId>,
+        pass: &Pass,
+    ) -> Option<HashMap<EntryId, Shown<A>>> {
+        let mut read = read_entries::<A>(self, &Selection::of(self, ids), pass)?;
+        if self.has_exchanges() {
+            for shown in read.values_mut() {
+                // What can't be read of the other half is missed there, not here.
+                if let Ok(Some(exchange)) = self.exchange_of(shown.id) {
+                    shown.join(exchange);
+                }
+            }
+        }
+        Some(read)
+    }
+}
