@@ -4,6 +4,7 @@
 //! run  ─ cli/         arguments, and every command that writes to standard output
 //!      ─ tui/         the desk: runtime, widgets, screens
 //!          both use:
+//!      ─ results/     tables of what is found, in all forms: for screens, commands and extracts
 //!      ─ setup, conditions   what a command line asks for
 //!      ─ code/        files and editors for places in code
 //!      ─ settings/    what a person has decided and typed
@@ -20,6 +21,7 @@ mod memory;
 mod mistake;
 mod output;
 mod present;
+mod results;
 mod settings;
 mod setup;
 mod signals;

@@ -137,13 +137,23 @@ pub(crate) fn write_file(path: &Path, bytes: &[u8]) -> io::Result<()> {
 
 /// Writes a file whole that only its owner may read.
 pub(crate) fn write_private(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    write_private_with(path, |out| out.write_all(bytes))
+}
+
+/// The same with what something writes.
+pub(crate) fn write_private_with<T>(
+    path: &Path,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<T>,
+) -> io::Result<T> {
     let Target::Part(mut part) = Part::beside(path)? else {
         return Err(io::ErrorKind::InvalidInput.into());
     };
     part.file.set_permissions(fs::Permissions::from_mode(0o600))?;
     part.private = true;
-    part.write_all(bytes)?;
-    part.finish()
+    let mut out = BufWriter::with_capacity(1 << 16, part);
+    let written = write(&mut out)?;
+    out.into_inner().map_err(io::IntoInnerError::into_error)?.finish()?;
+    Ok(written)
 }
 
 /// What a path is written through.

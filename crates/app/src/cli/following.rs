@@ -11,8 +11,9 @@ use std::{
 };
 
 use cribrum_core::{
+    EntryId,
     engine::{Engine, Options, Snapshot},
-    export::{Error, Exporter, Format},
+    export::{Error, Exporter},
     ingest::Problem,
     sieve::{Arrival, Sieve},
     veil::Veil,
@@ -21,11 +22,12 @@ use crossbeam_channel::{Receiver, RecvTimeoutError, bounded};
 use jiff::tz::TimeZone;
 
 use super::{
-    args::{Form, Pour},
+    args::Pour,
     exit::{Exit, Stop, tell},
     pour,
+    writing::{Writing, write_each, write_table},
 };
-use crate::{conditions::Conditions, output::Output};
+use crate::{conditions::Conditions, output::Output, present::counted};
 
 /// After so long the last entry of a source is taken to be whole.
 const WHOLE: Duration = Duration::from_millis(500);
@@ -55,7 +57,7 @@ pub(super) struct Following {
     waiting: VecDeque<(Instant, Arrival)>,
     hits: usize,
     out: Output,
-    format: Format,
+    writing: Writing,
     zone: Option<TimeZone>,
     /// Only streams are read, which end.
     ends: bool,
@@ -72,7 +74,7 @@ impl Following {
         args: &Pour,
         conditions: &Conditions,
         (options, veil): (Options, Veil),
-        form: Form,
+        writing: Writing,
         start: Start,
     ) -> Result<Self, Stop> {
         if conditions.sieve(Some(0), Some(0)).map_err(Stop::usage)?.asks_for_runs() {
@@ -114,7 +116,7 @@ impl Following {
             waiting: VecDeque::new(),
             hits: 0,
             out,
-            format: Format::from(form),
+            writing,
             zone: conditions.zone.clone(),
             ends: only_streams,
             last: match start {
@@ -153,6 +155,27 @@ impl Following {
                 self.out.flush().map_err(Stop::output)?;
                 let enough = count.is_none() && self.hits > 0;
                 return Ok(Exit::of(enough, self.unread));
+            }
+        }
+    }
+
+    fn write(&mut self, arrived: Vec<EntryId>, snapshot: &Snapshot) -> io::Result<()> {
+        let terminal = self.out.is_terminal();
+        match &mut self.writing {
+            Writing::Lines(format) => {
+                let mut exporter = Exporter::new(snapshot, *format, self.zone.clone(), terminal);
+                let lost = &mut |error: &Error| tell(&error.to_string());
+                write_each(arrived.into_iter(), &mut exporter, &mut self.out, lost)
+            }
+            Writing::Table(table) => {
+                table.terminal = terminal;
+                let zone = self.zone.as_ref();
+                let lost = write_table(arrived.into_iter(), table, snapshot, zone, &mut self.out)?;
+                table.headed = false;
+                if lost > 0 {
+                    tell(&format!("{} could not be read again", counted(lost, "entry")));
+                }
+                Ok(())
             }
         }
     }
@@ -204,24 +227,18 @@ impl Following {
         if let Some(last) = self.last.take_if(|_| !arrived.is_empty()) {
             arrived.drain(..arrived.len().saturating_sub(last));
         }
-        let mut exporter =
-            Exporter::new(snapshot, self.format, self.zone.clone(), self.out.is_terminal());
-        for id in arrived {
-            match exporter.write(id, &mut self.out) {
-                Ok(()) => {}
-                Err(Error::Output(error)) => return Err(error),
-                Err(error) => tell(&error.to_string()),
-            }
-            self.hits += 1;
-            if bell {
-                let _ = io::stderr().write_all(b"\x07");
-            }
-            if count.is_some_and(|count| self.hits >= count) {
-                self.out.flush()?;
-                return Ok(true);
-            }
+        if let Some(count) = count {
+            arrived.truncate(count.saturating_sub(self.hits));
         }
+        self.hits += arrived.len();
+        if bell {
+            let _ = io::stderr().write_all(&b"\x07".repeat(arrived.len()));
+        }
+        self.write(arrived, snapshot)?;
         self.out.flush()?;
+        if count.is_some_and(|count| self.hits >= count) {
+            return Ok(true);
+        }
         if whole != self.told {
             self.engine.release(whole.clone());
         }

@@ -1,32 +1,25 @@
 //! `cribrum kinds`
 
-use std::io::{self, Write};
-
 use cribrum_core::{
     engine::{Of, Pass, Snapshot},
-    entry::Level,
-    export::time_text,
-    kinds::{Fills, Kind, Kinds, MOST, Only, Order},
+    kinds::{Fills, Kinds, MOST, Only, Order},
     query::{Context, Expr},
-    veil::{Anyone, Shareable, harmless},
+    veil::{Anyone, harmless},
 };
-use serde_json::json;
 
 use super::{
-    args::{Kinds as Arguments, SortKinds, Written},
+    args::{Kinds as Arguments, SortKinds},
     exit::{Exit, Stop, tell},
     pour,
-    table::{self, Column, Row, rounded},
+    table::{answer, write_rows},
 };
 use crate::{
-    output::Output,
-    present::{Clock, bar_text, count_text, counted, curve_text, fit, share, share_text},
+    present::{Clock, count_text, counted},
+    results::{AskKinds, Fillings, Listing},
 };
 
 /// Kinds that are listed for people unless more are asked for.
 const LISTED: usize = 50;
-/// Cells of a kind for people.
-const WIDEST: usize = 100;
 /// Values of a hole that are listed for people.
 const VALUES: usize = 12;
 
@@ -37,8 +30,9 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
     let poured = pour::pour_asked(asked)?;
     let snapshot = &*poured.snapshot;
     let only = only(args, snapshot, poured.zone.as_ref())?;
-    let kinds = Kinds::<Anyone>::of(snapshot, Of::Pan, &Pass::default())
-        .ok_or_else(|| Stop::source("the count was ended"))?;
+    let listing = Listing { order: order(args, only), only, words: String::new() };
+    let mut answer = answer(AskKinds, &listing, &poured)?;
+    let kinds = &answer.found;
     if kinds.kinds.is_empty() {
         pour::explain(snapshot, poured.zone.as_ref());
         let told = match kinds.entries {
@@ -47,24 +41,25 @@ pub(super) fn run(args: &Arguments) -> Result<Exit, Stop> {
         };
         return Err(if poured.unread { Stop::source(told) } else { Stop::nothing(told) });
     }
-    let mut out = Output::open(args.table.output.as_deref()).map_err(Stop::output)?;
     if let Some(wanted) = &args.values {
-        let fills = fills(&kinds, wanted, snapshot)?;
-        write_fills(&fills, args, &mut out).and_then(|()| out.finish()).map_err(Stop::output)?;
-        return Ok(Exit::of(true, poured.unread || fills.unread > 0));
+        let fills = fills(kinds, wanted, snapshot)?;
+        let unread = fills.unread > 0;
+        write_fills(fills, args, &poured)?;
+        return Ok(Exit::of(true, poured.unread || unread));
     }
-    let rows = sorted(args, only, &kinds);
-    if rows.is_empty() {
+    if answer.rows.is_empty() {
         return Err(Stop::nothing(format!(
             "none of {} is {}",
             counted(kinds.kinds.len(), "kind"),
             said(only)
         )));
     }
-    let list = List { args, kinds: &kinds, clock: Clock::new(poured.zone.clone()) };
-    list.write(&rows, &mut out).and_then(|()| out.finish()).map_err(Stop::output)?;
-    tell_of(&kinds);
-    Ok(Exit::of(true, poured.unread || kinds.unread > 0))
+    let head = |kinds: &Kinds<Anyone>| {
+        format!("{} in {}", counted(kinds.entries, "entry"), counted(kinds.kinds.len(), "kind"))
+    };
+    answer.write(&args.table, LISTED, &|answer, _| head(&answer.found), &poured)?;
+    tell_of(&answer.found);
+    Ok(Exit::of(true, poured.unread || answer.found.unread > 0))
 }
 
 /// What stands for the start of the latest run.
@@ -113,7 +108,8 @@ fn said(only: Only) -> String {
     }
 }
 
-fn sorted(args: &Arguments, only: Only, kinds: &Kinds<Anyone>) -> Vec<u32> {
+/// What kinds are put in order by, and whether the largest comes first.
+fn order(args: &Arguments, only: Only) -> (Order, bool) {
     let rare = matches!(only, Only::Rare(_));
     let order = match args.sort.unwrap_or(SortKinds::Count) {
         SortKinds::Count => Order::Count,
@@ -125,7 +121,7 @@ fn sorted(args: &Arguments, only: Only, kinds: &Kinds<Anyone>) -> Vec<u32> {
     // Words and times read from the first to the last; what is rare, from the rarest.
     let natural =
         matches!(order, Order::Text | Order::First | Order::Last) || rare && order == Order::Count;
-    kinds.sorted(only, order, natural == args.reverse)
+    (order, natural == args.reverse)
 }
 
 /// Tells of what is not in the list.
@@ -145,110 +141,6 @@ fn tell_of(kinds: &Kinds<Anyone>) {
     }
     if kinds.unread > 0 {
         tell(&format!("{} could not be read", counted(kinds.unread, "entry")));
-    }
-}
-
-struct List<'l> {
-    args: &'l Arguments,
-    kinds: &'l Kinds<Anyone>,
-    clock: Clock,
-}
-
-impl List<'_> {
-    fn write(&self, rows: &[u32], out: &mut Output) -> io::Result<()> {
-        let most = self.args.table.most(LISTED);
-        let listed = &rows[..most.min(rows.len())];
-        match self.args.table.form {
-            Written::Text => {
-                let kinds = counted(self.kinds.kinds.len(), "kind");
-                writeln!(out, "{} in {}", counted(self.kinds.entries, "entry"), kinds)?;
-                table::text(&self.columns(listed), out)?;
-            }
-            Written::Markdown => table::markdown(&self.columns(listed), out)?,
-            Written::Jsonl => {
-                let terminal = out.is_terminal();
-                table::jsonl(listed.iter().map(|row| self.row(self.kind(*row), terminal)), out)?;
-            }
-            Written::Csv => {
-                let terminal = out.is_terminal();
-                table::csv(listed.iter().map(|row| self.row(self.kind(*row), terminal)), out)?;
-            }
-        }
-        if matches!(self.args.table.form, Written::Text) && rows.len() > most {
-            tell(&format!("{} more; --top 0 lists all", count_text(rows.len() - most)));
-        }
-        Ok(())
-    }
-
-    fn kind(&self, row: u32) -> &Kind<Anyone> {
-        &self.kinds.kinds[row as usize]
-    }
-
-    fn columns(&self, rows: &[u32]) -> Vec<Column> {
-        let whole = self.kinds.entries as u64;
-        let most = self.kinds.kinds.first().map_or(1, |kind| kind.count);
-        let each = |cell: &dyn Fn(&Kind<Anyone>) -> String| {
-            rows.iter().map(|row| cell(self.kind(*row))).collect()
-        };
-        let days = self.kinds.span.is_some_and(|(first, last)| self.clock.days_differ(first, last));
-        let time = |time: Option<i64>| {
-            time.map_or_else(|| "–".to_owned(), |time| self.clock.moment(time, days))
-        };
-        let mut columns = vec![
-            Column::figures(
-                "count",
-                each(&|kind| count_text(usize::try_from(kind.count).unwrap_or(usize::MAX))),
-            ),
-            Column::figures("share", each(&|kind| share_text(kind.count, whole))),
-            Column::words(
-                "level",
-                each(&|kind| kind.level.map_or("–", |level| level.name()).to_owned()),
-            ),
-            Column::words("first", each(&|kind| time(kind.span.map(|span| span.0)))),
-            Column::words("last", each(&|kind| time(kind.span.map(|span| span.1)))),
-            Column::words(
-                "logger",
-                each(&|kind| match kind.loggers.as_slice() {
-                    [] => "–".to_owned(),
-                    [one] if !kind.more_loggers => fit(&one.for_terminal(), 24),
-                    [first, rest @ ..] => {
-                        let more = if kind.more_loggers { "+" } else { "" };
-                        format!("{} +{}{more}", fit(&first.for_terminal(), 20), rest.len())
-                    }
-                }),
-            ),
-            Column::words("kind", each(&|kind| fit(&kind.text.for_terminal(), WIDEST))),
-        ];
-        if self.args.table.form == Written::Text {
-            columns
-                .insert(2, Column::words("", each(&|kind| bar_text(share(kind.count, most), 8))));
-            columns.insert(
-                4,
-                Column::words("over time", each(&|kind| curve_text(&kind.curve[..], 16))),
-            );
-        }
-        columns
-    }
-
-    /// What a program gets of a kind. A terminal gets nothing that it would obey.
-    fn row(&self, kind: &Kind<Anyone>, terminal: bool) -> Row {
-        let time = |time: Option<i64>| time.map(|time| time_text(time, None));
-        let text = |text: &Shareable<'static>| match terminal {
-            true => text.for_terminal().into_owned(),
-            false => text.as_str().to_owned(),
-        };
-        let loggers: Vec<String> = kind.loggers.iter().map(text).collect();
-        let row = [
-            ("kind", json!(text(&kind.text))),
-            ("count", json!(kind.count)),
-            ("share", json!(rounded(share(kind.count, self.kinds.entries as u64)))),
-            ("errors", json!(kind.errors)),
-            ("level", json!(kind.level.map(Level::name))),
-            ("first", json!(time(kind.span.map(|span| span.0)))),
-            ("last", json!(time(kind.span.map(|span| span.1)))),
-            ("loggers", json!(loggers)),
-        ];
-        row.into_iter().map(|(name, value)| (name.to_owned(), value)).collect()
     }
 }
 
@@ -284,67 +176,14 @@ fn fills(kinds: &Kinds<Anyone>, wanted: &str, snapshot: &Snapshot) -> Result<Fil
         .ok_or_else(|| Stop::nothing("the holes of this kind can't be read"))
 }
 
-fn write_fills(fills: &Fills<Anyone>, args: &Arguments, out: &mut Output) -> io::Result<()> {
+fn write_fills(fills: Fills<Anyone>, args: &Arguments, poured: &pour::Poured) -> Result<(), Stop> {
     let most = args.table.most(VALUES);
-    let whole = fills.entries as u64;
-    let each = || {
-        fills.holes.iter().enumerate().flat_map(|(at, hole)| {
-            hole.values.iter().take(most).map(move |value| (at, hole, value))
-        })
-    };
-    let terminal = out.is_terminal();
-    let rows = || {
-        each().map(|(at, hole, (text, count))| -> Row {
-            let plain = |text: &Shareable<'static>| match terminal {
-                true => text.for_terminal().into_owned(),
-                false => text.as_str().to_owned(),
-            };
-            let value = plain(text);
-            vec![
-                ("hole".into(), json!(at + 1)),
-                ("in".into(), json!(plain(&hole.hole))),
-                ("value".into(), json!(value)),
-                ("count".into(), json!(count)),
-            ]
-        })
-    };
-    let columns = || {
-        vec![
-            Column::figures("hole", each().map(|(at, ..)| (at + 1).to_string()).collect()),
-            Column::words(
-                "in",
-                each().map(|(_, hole, _)| hole.hole.for_terminal().into_owned()).collect(),
-            ),
-            Column::figures(
-                "count",
-                each()
-                    .map(|(.., (_, count))| {
-                        count_text(usize::try_from(*count).unwrap_or(usize::MAX))
-                    })
-                    .collect(),
-            ),
-            Column::figures(
-                "share",
-                each().map(|(.., (_, count))| share_text(*count, whole)).collect(),
-            ),
-            Column::words(
-                "value",
-                each().map(|(.., (text, _))| fit(&text.for_terminal(), WIDEST)).collect(),
-            ),
-        ]
-    };
-    match args.table.form {
-        Written::Text => {
-            writeln!(out, "{}", counted(fills.entries, "entry"))?;
-            table::text(&columns(), out)?;
-        }
-        Written::Markdown => table::markdown(&columns(), out)?,
-        Written::Jsonl => table::jsonl(rows(), out)?,
-        Written::Csv => table::csv(rows(), out)?,
-    }
-    for (at, hole) in
-        fills.holes.iter().enumerate().filter(|(_, hole)| hole.more || hole.values.len() > most)
-    {
+    let head = counted(fills.entries, "entry");
+    let mut fillings = Fillings::new(fills, most);
+    let rows = fillings.rows();
+    let clock = Clock::new(poured.zone.clone());
+    write_rows(&mut fillings, (&rows, usize::MAX), &args.table, &head, (poured, &clock))?;
+    for (at, hole) in fillings.fills.holes.iter().enumerate() {
         let (all, more) = (hole.values.len(), hole.values.len().saturating_sub(most));
         if hole.more {
             let all = count_text(all);

@@ -18,6 +18,7 @@ mod tally;
 mod trail;
 mod veil;
 mod watch;
+mod writing;
 
 use std::io::{self, Write};
 

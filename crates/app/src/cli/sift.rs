@@ -4,17 +4,19 @@ use std::{io::Write, ops::ControlFlow};
 
 use cribrum_core::{
     engine::{Options, Snapshot, stream},
-    export::{Error, Exporter, Format, write_rows},
+    export::{Error, Exporter, write_rows},
     sieve::Sieve,
 };
+use jiff::tz::TimeZone;
 
 use super::{
     args::{Order, Sift},
     exit::{Exit, Stop, tell},
     following::{Following, Start},
     pour::{self, Asked, Passed},
+    writing::{Writing, write_each, write_table},
 };
-use crate::output::Output;
+use crate::{output::Output, results::EntryTable};
 
 pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
     for (name, number) in [("-n", args.count), ("--last", args.last)] {
@@ -26,48 +28,55 @@ pub(super) fn run(args: &Sift) -> Result<Exit, Stop> {
         return follow(args);
     }
     let output = args.output.as_deref();
+    let writing = Writing::of(&args.written, args.ascii)?;
     if let Some(most) = args.last {
         let passed = pour::pour_last(&args.pour, output, most)?.into();
-        return write(args, &passed, Order::Time);
+        return write(args, writing, &passed, Order::Time);
     }
     let asked = Asked::of(&args.pour, output)?;
     let usual = if asked.found.sources.len() == 1 { Order::Source } else { Order::Time };
     let order = args.order.unwrap_or(usual);
-    let numbered = Format::from(args.form) == Format::Jsonl;
-    if let Some(passed) = asked.searched(numbered) {
-        return write(args, &passed, order);
+    if let Some(passed) = asked.searched(writing.is_numbered()) {
+        return write(args, writing, &passed, order);
     }
-    match asked.fixed().filter(|_| order == Order::Source && !asked.beside) {
-        Some(sieve) => write_streaming(args, &asked, &sieve),
-        None => write(args, &asked.read()?, order),
+    // Of a table, what ends a number of entries is known once they are written.
+    let counted = args.count.is_some() && !matches!(writing, Writing::Lines(_));
+    match asked.fixed().filter(|_| order == Order::Source && !asked.beside && !counted) {
+        Some(sieve) => write_streaming(args, writing, &asked, &sieve),
+        None => write(args, writing, &asked.read()?, order),
     }
 }
 
 /// Writes what is in the pan.
-fn write(args: &Sift, passed: &Passed, order: Order) -> Result<Exit, Stop> {
+fn write(args: &Sift, mut writing: Writing, passed: &Passed, order: Order) -> Result<Exit, Stop> {
     pour::explain(&passed.snapshot, passed.zone.as_ref());
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
-    let format = Format::from(args.form);
     let snapshot = &passed.snapshot;
     let terminal = out.is_terminal();
-    let make = || Exporter::new(snapshot, format, passed.zone.clone(), terminal).ascii(args.ascii);
+    writing.set_terminal(terminal);
     let mut lost = Lost::default();
     let rows = match order {
         Order::Time => snapshot.pan.clone(),
         Order::Source => snapshot.pan_by_place(),
     };
-    if args.last.is_some() || args.count.is_some() {
-        let from = args.last.map_or(0, |last| rows.len().saturating_sub(last));
-        let mut exporter = make();
-        for id in rows.iter_from(from).take(args.count.unwrap_or(usize::MAX)) {
-            match exporter.write(id, &mut out) {
-                Ok(()) => {}
-                Err(Error::Output(error)) => return Err(Stop::output(error)),
-                Err(error) => lost.tell(&error),
-            }
+    let from = args.last.map_or(0, |last| rows.len().saturating_sub(last));
+    let some = || rows.iter_from(from).take(args.count.unwrap_or(usize::MAX));
+    match &writing {
+        Writing::Table(table) => {
+            lost.0 += write_table(some(), table, snapshot, passed.zone.as_ref(), &mut out)
+                .map_err(Stop::output)?;
         }
-    } else {
-        write_rows(&rows, &make, &mut out, &mut |error| lost.tell(error)).map_err(Stop::output)?;
+        Writing::Lines(format) => {
+            let make = || {
+                Exporter::new(snapshot, *format, passed.zone.clone(), terminal).ascii(args.ascii)
+            };
+            let told = &mut |error: &Error| lost.tell(error);
+            match args.last.is_some() || args.count.is_some() {
+                true => write_each(some(), &mut make(), &mut out, told),
+                false => write_rows(&rows, &make, &mut out, told),
+            }
+            .map_err(Stop::output)?;
+        }
     }
     lost.tell_all();
     out.finish().map_err(Stop::output)?;
@@ -75,19 +84,21 @@ fn write(args: &Sift, passed: &Passed, order: Order) -> Result<Exit, Stop> {
 }
 
 /// Entries that could not be read again, so many.
+/// And how many of them were told one by one.
 #[derive(Default)]
-struct Lost(usize);
+struct Lost(usize, usize);
 
 impl Lost {
     fn tell(&mut self, error: &Error) {
         self.0 += 1;
-        if self.0 <= 5 {
+        if self.1 < 5 {
+            self.1 += 1;
             tell(&error.to_string());
         }
     }
 
     fn tell_all(&self) {
-        if self.0 > 5 {
+        if self.0 > self.1 {
             tell(&format!("{} entries in all could not be read again", self.0));
         }
     }
@@ -100,9 +111,21 @@ struct Written {
     /// Where each entry ends in it.
     ends: Vec<usize>,
     errors: Vec<Error>,
+    /// Entries that can't be read any more, beside those.
+    lost: usize,
 }
 
 impl Written {
+    /// As a table, all entries of the block at once.
+    fn of_table(snapshot: &Snapshot, table: &EntryTable, zone: Option<&TimeZone>) -> Self {
+        let mut written = Self::default();
+        let ids = snapshot.pan.iter_from(0);
+        // Memory takes all that is written to it.
+        written.lost = write_table(ids, table, snapshot, zone, &mut written.text).unwrap_or(0);
+        written.ends = vec![written.text.len(); snapshot.pan.len()];
+        written
+    }
+
     fn of(snapshot: &Snapshot, mut exporter: Exporter<'_>) -> Self {
         let mut written = Self::default();
         for id in snapshot.pan.iter_from(0) {
@@ -116,24 +139,36 @@ impl Written {
 }
 
 /// Writes source by source while the rest is read.
-fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, Stop> {
+fn write_streaming(
+    args: &Sift,
+    mut writing: Writing,
+    asked: &Asked,
+    sieve: &Sieve,
+) -> Result<Exit, Stop> {
     let mut out = Output::open(args.output.as_deref()).map_err(Stop::output)?;
-    let (format, zone) = (Format::from(args.form), &asked.conditions.zone);
+    let zone = &asked.conditions.zone;
     let terminal = out.is_terminal();
+    writing.set_terminal(terminal);
+    let empty = Snapshot::empty(&[], asked.veil.clone());
+    writing.head(&empty, &mut out).map_err(Stop::output)?;
     let mut lost = Lost::default();
     let mut left = args.count.unwrap_or(usize::MAX);
     let mut done = Ok(());
     let take = |written: Written| {
         written.errors.iter().for_each(|error| lost.tell(error));
+        lost.0 += written.lost;
         let count = written.ends.len().min(left);
         let end = count.checked_sub(1).map_or(0, |last| written.ends[last]);
         left -= count;
         done = out.write_all(&written.text[..end]).and_then(|()| out.flush());
         if done.is_err() || left == 0 { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
     };
-    let write = |snapshot: &Snapshot| {
-        let exporter = Exporter::new(snapshot, format, zone.clone(), terminal);
-        Written::of(snapshot, exporter.ascii(args.ascii))
+    let write = |snapshot: &Snapshot| match &writing {
+        Writing::Lines(format) => {
+            let exporter = Exporter::new(snapshot, *format, zone.clone(), terminal);
+            Written::of(snapshot, exporter.ascii(args.ascii))
+        }
+        Writing::Table(table) => Written::of_table(snapshot, table, zone.as_ref()),
     };
     let streamed = stream(&asked.found, &asked.options, sieve, &asked.veil, write, take)
         .map_err(Stop::engine)?;
@@ -158,6 +193,7 @@ fn write_streaming(args: &Sift, asked: &Asked, sieve: &Sieve) -> Result<Exit, St
 
 /// Writes entries as they arrive.
 fn follow(args: &Sift) -> Result<Exit, Stop> {
+    let writing = Writing::of(&args.written, false)?;
     let settings = pour::settings(&args.pour)?;
     let conditions = pour::conditions(&args.pour, &settings)?;
     let start = match (args.last, &args.pour.from) {
@@ -174,7 +210,6 @@ fn follow(args: &Sift) -> Result<Exit, Stop> {
     let options =
         Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
     let veil = pour::veil(&args.pour, &settings)?;
-    let mut following =
-        Following::open(&args.pour, &conditions, (options, veil), args.form, start)?;
+    let mut following = Following::open(&args.pour, &conditions, (options, veil), writing, start)?;
     following.until(args.count, None, false)
 }

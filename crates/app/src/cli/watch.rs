@@ -9,6 +9,7 @@ use super::{
     exit::{Exit, Stop},
     following::{Following, Start},
     pour,
+    writing::Writing,
 };
 
 pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
@@ -24,8 +25,8 @@ pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
     let options =
         Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
     let veil = pour::veil(&args.pour, &settings)?;
-    let mut following =
-        Following::open(&args.pour, &conditions, (options, veil), args.form, start)?;
+    let writing = Writing::of(&args.written, false)?;
+    let mut following = Following::open(&args.pour, &conditions, (options, veil), writing, start)?;
     following.until(args.count, limit, args.bell)
 }
 

@@ -25,7 +25,7 @@ pub(crate) use measures::{
 pub(crate) use plate::trail_plate;
 pub(crate) use sides::side;
 pub(crate) use spans::{gap_text, span_text};
-pub(crate) use steps::{asked_text, in_order_of_text, step_text};
+pub(crate) use steps::{asked_text, step_text};
 pub(crate) use text::{cells, fit, one_line, wrapped};
 pub(crate) use times::{Clock, Times};
 pub(crate) use verdict::{clock_off_text, unusual_text, usual_text};

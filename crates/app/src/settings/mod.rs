@@ -35,6 +35,7 @@
 //! folder, and add to what the veil hides. It can't name a program to run, a place outside its folder, or a secret that
 //! is to be shown: `code::Table::limit` and `veil::Table::decided` leave that out.
 
+mod change;
 mod code;
 mod edit;
 mod folders;
@@ -55,8 +56,8 @@ use std::{
 use cribrum_core::{entry::OwnId, own::Own};
 use serde::Deserialize;
 
+pub(crate) use change::Change;
 pub(crate) use code::Code;
-pub(crate) use edit::{add_layout, add_rule, drop_sieve, keep, name_kind};
 pub(crate) use folders::{Folders, NAME, beside};
 pub(crate) use kinds::NamedKind;
 pub(crate) use sieves::Kept;

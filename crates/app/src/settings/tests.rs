@@ -1,6 +1,9 @@
 //! Files of settings: what is read, and how mistakes are told.
 
-use super::*;
+use super::{
+    edit::{add_layout, keep},
+    *,
+};
 
 #[test]
 fn mistakes_are_shown_at_their_column() {

@@ -1,12 +1,16 @@
 //! The columns of the list of entries: which there are, in which order, how wide, and which is chosen. They are kept
 //! with a sieve, as a list of texts: `["level", "source:12", "took:8", "message"]`.
 
+use std::sync::Arc;
+
 use cribrum_core::{
     engine::{By, Shown},
     query::Path,
     tally,
     veil::{CleanField, CleanValue},
 };
+
+use crate::results::EntryColumn;
 
 /// What a column shows.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -129,6 +133,19 @@ impl Columns {
             }
         };
         self.all.iter().filter(|_| self.touched).map(text).collect()
+    }
+
+    /// The columns of what is extracted: the time first, and at the end the fields that have no column.
+    pub(crate) fn to_extract(&self) -> Arc<[EntryColumn]> {
+        let own = self.all.iter().map(|placed| match &placed.column {
+            Column::Level => EntryColumn::Level,
+            Column::Source => EntryColumn::Source,
+            Column::Logger => EntryColumn::Logger,
+            Column::Id => EntryColumn::Id,
+            Column::Field(path) => EntryColumn::named(path),
+            Column::Message => EntryColumn::Message,
+        });
+        std::iter::once(EntryColumn::Time).chain(own).chain([EntryColumn::Fields]).collect()
     }
 
     pub(crate) fn all(&self) -> &[Placed] {

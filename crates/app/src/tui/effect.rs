@@ -1,20 +1,17 @@
 //! What the screens ask of the world outside: of the engine, the terminal and the disk. Only the runtime carries it
 //! out.
 
-use std::{any::Any, path::PathBuf, sync::Arc};
+use std::{any::Any, io::Write, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     engine::{Lens, Pass, Snapshot},
     entry::Correction,
     query::Expr,
     sieve::Sieve,
-    veil::{Parts, Policy, Shareable},
+    veil::{Policy, Shareable},
 };
 
-use crate::{
-    code::Editor,
-    settings::{Kept, NamedKind},
-};
+use crate::{code::Editor, settings::Change};
 
 /// Who asked for something, so that the answer finds its way back. A screen that has been closed gets no answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -29,8 +26,19 @@ pub(crate) type Answer = Box<dyn Any + Send>;
 /// What finds an answer in the entries.
 pub(crate) type Run = Box<dyn FnOnce(&Arc<Snapshot>, &Pass) -> Option<Answer> + Send>;
 
-/// What makes the bytes of a file.
-pub(crate) type Make = Box<dyn FnOnce() -> Result<Vec<u8>, String> + Send>;
+/// What writes a file, or says in words why it can't be written.
+pub(crate) type Make = Box<dyn FnOnce(&mut dyn Write) -> Result<(), String> + Send>;
+
+/// What becomes of a file that is there already.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Existing {
+    /// It stays, and that is told.
+    Stays,
+    /// It is replaced: the person has said so.
+    Replaced,
+    /// It stays, and the new one gets a number: `tally-2.csv`.
+    Numbered,
+}
 
 /// Work on the entries, done on a thread of its own.
 pub(crate) struct Job {
@@ -57,28 +65,15 @@ pub(crate) enum Effect {
     /// The owner has gone: its jobs are ended.
     Forget(Owner),
     /// Writes a file whole; what is in it is made on a thread of its own.
-    Save(PathBuf, Make),
-    /// Keeps a sieve in a file of settings.
-    Keep(Kept),
-    /// Removes a kept sieve from its file.
-    Unkeep(Kept),
-    /// Gives a kind its name in a file of settings, or takes it away.
-    Name(PathBuf, NamedKind),
-    /// Keeps what was typed for the next time.
-    Remember(Vec<(String, String)>),
-    /// Adds a layout to a file of settings, then reads everything again.
-    Teach {
-        file: PathBuf,
-        name: String,
-        files: String,
-        template: String,
-    },
+    Save(PathBuf, Existing, Make),
+    /// Gives the terminal to a pager until it is done, and removes the file that it shows.
+    Page(Editor),
+    /// Changes the settings; what holds of reading is read again.
+    Settings(Change),
     /// Corrects the clock of the source of this label, then reads everything again.
     Clock(String, Correction),
     /// Hides by another policy, then reads everything again.
     Veil(Policy),
-    /// Adds a rule of the veil to the user's settings, then reads everything again.
-    Rule(String, Parts),
     /// Gives the terminal to an editor until it is done.
     Edit(Editor),
     /// Text for the terminal's clipboard.

@@ -1,7 +1,7 @@
 //! A screen: a folder with its state, its keys as data, its update and its view. What is common to all screens is
 //! done for it, so that it need not know the others.
 
-use std::{any::Any, fmt::Debug};
+use std::{any::Any, fmt::Debug, sync::Arc};
 
 use cribrum_core::EntryId;
 use ratatui::{
@@ -15,6 +15,7 @@ use super::{
     keys::Key,
     shared::{Here, Shared},
 };
+use crate::results::Extract;
 
 /// What a key is for; the help is grouped by it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -115,6 +116,8 @@ pub(crate) trait Screen: Sized + 'static {
     const MOVES: bool = true;
     /// Other screens can be opened from here by their keys.
     const OPENS: bool = false;
+    /// What it shows can be written elsewhere.
+    const EXTRACTS: bool = false;
 
     fn keys() -> &'static [Binding<Self, Self::Region>];
 
@@ -156,6 +159,11 @@ pub(crate) trait Screen: Sized + 'static {
 
     fn here(&self, _shared: &Shared) -> Here {
         Here::default()
+    }
+
+    /// What it shows, to be written elsewhere.
+    fn extract(&self, _shared: &Shared) -> Option<Arc<dyn Extract>> {
+        None
     }
 
     /// What stands in the right corner of the footer.
@@ -220,6 +228,7 @@ pub(crate) trait AnyScreen {
     fn sifts(&self) -> bool;
     fn moves(&self) -> bool;
     fn opens(&self) -> bool;
+    fn extracts(&self) -> bool;
     fn actions(&self) -> Vec<Action>;
     /// Does what the action of this number does.
     fn run(&mut self, number: usize, cx: &mut Context);
@@ -234,6 +243,7 @@ pub(crate) trait AnyScreen {
     fn mouse(&mut self, event: MouseEvent, cx: &mut Context);
     fn go_to(&mut self, target: Target, cx: &mut Context);
     fn here(&self, shared: &Shared) -> Here;
+    fn extract(&self, shared: &Shared) -> Option<Arc<dyn Extract>>;
     fn corner(&self, shared: &Shared) -> String;
     fn read_again(&mut self);
     fn closed(&mut self, cx: &mut Context);
@@ -254,6 +264,10 @@ impl<S: Screen> AnyScreen for S {
 
     fn opens(&self) -> bool {
         S::OPENS
+    }
+
+    fn extracts(&self) -> bool {
+        S::EXTRACTS
     }
 
     fn actions(&self) -> Vec<Action> {
@@ -312,6 +326,10 @@ impl<S: Screen> AnyScreen for S {
 
     fn here(&self, shared: &Shared) -> Here {
         Screen::here(self, shared)
+    }
+
+    fn extract(&self, shared: &Shared) -> Option<Arc<dyn Extract>> {
+        Screen::extract(self, shared)
     }
 
     fn corner(&self, shared: &Shared) -> String {

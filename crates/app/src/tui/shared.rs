@@ -19,6 +19,7 @@ use super::{columns::Columns, theme::Theme};
 use crate::{
     conditions::Conditions,
     present::Clock,
+    results::Extract,
     settings::{self, Folders, Kept, Settings},
     setup::Setup,
 };
@@ -144,6 +145,10 @@ pub(crate) struct Shared {
     pub(crate) manual: Vec<Section>,
     /// The ids of requests in the order in which they are listed: trails are walked in it.
     pub(crate) listed: Arc<[IdKey]>,
+    /// What the screen shows from which another is opened, to be written elsewhere.
+    pub(crate) extract: Option<Arc<dyn Extract>>,
+    /// The file that was written last, or was to be.
+    pub(crate) saved: Option<PathBuf>,
     /// Rows that have been read, until there is a new snapshot.
     pub(crate) rows: HashMap<EntryId, Result<Shown, String>>,
 }
@@ -173,6 +178,8 @@ impl Shared {
             here: Here::default(),
             manual: Vec::new(),
             listed: Arc::default(),
+            extract: None,
+            saved: None,
             rows: HashMap::new(),
         }
     }

@@ -50,7 +50,7 @@ fn the_mystery_is_solved_with_keys_alone() {
     desk.press(&["d"]);
     screens.push(desk.shows("a column is"));
     let plate = morning.path("mystery.pdf");
-    desk.press(&["x", "C-u"]).enter(plate.to_str().unwrap());
+    desk.press(&["d", "C-u"]).enter(plate.to_str().unwrap());
     screens.push(desk.shows("saved "));
     assert!(fs::read(&plate).unwrap().starts_with(b"%PDF-"));
     for screen in &screens {

@@ -7,7 +7,7 @@ use std::{
 };
 
 /// The layers of the application, the lowest last. What stands in one imports from it and from those below.
-const LAYERS: [&str; 19] = [
+const LAYERS: [&str; 20] = [
     "tui",
     "tui::runtime",
     "tui::app",
@@ -23,6 +23,7 @@ const LAYERS: [&str; 19] = [
     "tui::columns",
     "tui::theme",
     "tui::effect",
+    "results",
     "setup",
     "conditions",
     "settings",
@@ -30,7 +31,8 @@ const LAYERS: [&str; 19] = [
 ];
 
 /// What is used by layers that do not know each other.
-const BESIDE: [(&str, &str); 3] = [("cli", "tui"), ("present", "tui"), ("present", "cli")];
+const BESIDE: [(&str, &str); 4] =
+    [("cli", "tui"), ("present", "tui"), ("present", "cli"), ("results", "cli")];
 
 /// A file: its module and the paths that it imports.
 struct File {

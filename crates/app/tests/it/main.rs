@@ -14,6 +14,7 @@ mod morning;
 mod questions;
 mod random;
 mod reading;
+mod sharing;
 mod sifting;
 mod tmux;
 mod torture;

@@ -123,7 +123,10 @@ fn what_is_asked_wrongly_or_for_nothing_is_told() {
         assert!(got == code && told.contains(&message), "{arguments:?}: {got} {told}");
     }
     let (_, table, _) = told(home, &["tally", &logs, "--by", "level", "--as", "markdown"]);
-    assert!(table.starts_with("| count | share |") && table.contains("| ---: | ---: |"), "{table}");
+    assert!(
+        table.starts_with("| entries | share |") && table.contains("| ---: | ---: |"),
+        "{table}"
+    );
     let (_, text, rest) = told(home, &["tally", &logs, "--by", "kind", "--top", "3"]);
     assert!(text.contains("the other ") && text.lines().count() == 7, "{text}{rest}");
 }
@@ -327,9 +330,9 @@ fn questions_about_kinds_differences_and_charts_are_told_when_they_are_wrong() {
     let rows = fs::read_to_string(&file).unwrap();
     assert_eq!(rows.lines().count(), 42, "{rows}");
     let (_, table, _) = told(home, &["kinds", &logs, "--as", "markdown", "--top", "3"]);
-    assert!(table.starts_with("| count | share |") && table.lines().count() == 5, "{table}");
+    assert!(table.starts_with("| entries | share |") && table.lines().count() == 5, "{table}");
     let (_, values, _) = told(home, &["kinds", &logs, "--values", "wheelchair", "--as", "csv"]);
-    assert!(values.starts_with("hole,in,value,count\n1,{number},"), "{values}");
+    assert!(values.starts_with("hole,in,value,count,share\n1,{number},"), "{values}");
 }
 
 #[test]
@@ -363,7 +366,7 @@ fn noise_changes_and_errors_over_time_are_a_few_keys_away() {
     desk.until("errors only", |s| {
         s.contains("a column is") && !s.contains("20\u{2009}000 entries")
     });
-    desk.press(&["x"]);
+    desk.press(&["d"]);
     desk.shows("volume.pdf");
     desk.press(&["Enter"]);
     desk.shows("saved volume.pdf");

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, Subcommand, ValueEnum};
 
 use super::pouring::Pour;
+use crate::results::TableForm;
 
 /// How a table of what was measured is written.
 #[derive(Debug, Args)]
@@ -13,8 +14,8 @@ pub(crate) struct Listing {
     #[arg(long, value_name = "N")]
     pub(crate) top: Option<usize>,
     /// The form of the output
-    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Written::Text)]
-    pub(crate) form: Written,
+    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = TableForm::Text)]
+    pub(crate) form: TableForm,
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
@@ -26,14 +27,9 @@ impl Listing {
         match self.top {
             Some(0) => usize::MAX,
             Some(top) => top,
-            None if self.is_for_people() => for_people,
+            None if self.form.is_for_people() => for_people,
             None => usize::MAX,
         }
-    }
-
-    /// Whether a person reads it.
-    pub(crate) fn is_for_people(&self) -> bool {
-        matches!(self.form, Written::Text | Written::Markdown)
     }
 }
 
@@ -185,18 +181,6 @@ pub(crate) enum SortGroups {
     Different,
     /// What they are grouped by
     Value,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Written {
-    /// Columns, for people
-    Text,
-    /// A JSON object a row, for programs
-    Jsonl,
-    /// A row each, with a header
-    Csv,
-    /// A table for a ticket
-    Markdown,
 }
 
 #[derive(Debug, Args)]

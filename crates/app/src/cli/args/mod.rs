@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
 pub(crate) use measuring::{
-    Compare, Draw, Drawn, Kinds, PerWhat, Plate, Sheet, SortGroups, SortKinds, Tally, Written,
+    Compare, Draw, Drawn, Kinds, Listing, PerWhat, Plate, Sheet, SortGroups, SortKinds, Tally,
 };
 pub(crate) use pouring::Pour;
 
@@ -99,9 +99,8 @@ pub(crate) struct Look {
 pub(crate) struct Sift {
     #[command(flatten)]
     pub(crate) pour: Pour,
-    /// The form of the output
-    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Form::Text)]
-    pub(crate) form: Form,
+    #[command(flatten)]
+    pub(crate) written: Entries,
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
@@ -150,9 +149,23 @@ pub(crate) struct Watch {
     /// Ring the terminal's bell for each
     #[arg(long)]
     pub(crate) bell: bool,
+    #[command(flatten)]
+    pub(crate) written: Entries,
+}
+
+/// How entries are written.
+#[derive(Debug, Args)]
+pub(crate) struct Entries {
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Form::Text)]
     pub(crate) form: Form,
+    /// The columns of a table: time, level, source, logger, id, message, took, fields (all of them as JSON), or a field by
+    /// its name; without a form, a table for people
+    #[arg(long, value_name = "COLUMN", value_delimiter = ',', conflicts_with = "line")]
+    pub(crate) columns: Vec<String>,
+    /// A template for a line of each entry, such as '{time} {level} {message}'; {{ is a brace
+    #[arg(long, value_name = "TEMPLATE", conflicts_with = "form")]
+    pub(crate) line: Option<String>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -163,16 +176,14 @@ pub(crate) enum Form {
     Jsonl,
     /// As in the source, secrets hidden
     Raw,
-}
-
-impl From<Form> for cribrum_core::export::Format {
-    fn from(form: Form) -> Self {
-        match form {
-            Form::Text => Self::Text,
-            Form::Jsonl => Self::Jsonl,
-            Form::Raw => Self::Raw,
-        }
-    }
+    /// A row an entry, with a header
+    Csv,
+    /// The same with tabs between the values
+    Tsv,
+    /// A table for a ticket
+    Markdown,
+    /// name=value, a line an entry
+    Pairs,
 }
 
 #[derive(Debug, Args)]
@@ -260,15 +271,8 @@ pub(crate) struct Requests {
     /// The smallest first, or the earliest
     #[arg(long)]
     pub(crate) ascending: bool,
-    /// Only the first N of them; 0 for all
-    #[arg(long, value_name = "N")]
-    pub(crate) top: Option<usize>,
-    /// The form of the output
-    #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Rows::Text)]
-    pub(crate) form: Rows,
-    /// Write to a file instead of standard output
-    #[arg(short, long, value_name = "FILE")]
-    pub(crate) output: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) table: Listing,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -293,16 +297,6 @@ pub(crate) enum SortRequests {
     First,
     /// What the step says before which the longest wait lies
     Before,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Rows {
-    /// Columns, for people
-    Text,
-    /// A JSON object a row, for programs
-    Jsonl,
-    /// A row each, with a header
-    Csv,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

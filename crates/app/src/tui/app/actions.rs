@@ -36,6 +36,10 @@ impl App {
         }
         for (number, opening) in self.register.iter().enumerate() {
             if let Some(action) = opening.key {
+                // It says so where there is nothing to extract; in the footer it would only be in the way.
+                let useless = opening.name == "extract" && !open.screen.extracts();
+                let footer = action.footer.filter(|_| !useless);
+                let action = Action { footer, ..action };
                 let shown = self.stack.iter().any(|open| open.screen.name() == opening.name);
                 let here = (opening.anywhere || open.screen.opens()) && !shown;
                 offers.push(Offer { action, screen: "", here, run: Run::Open(number) });

@@ -246,6 +246,9 @@ impl App {
         let owner = Owner(self.owners);
         self.cx.called_by(owner);
         self.cx.shared.manual = self.manual();
+        let below = self.stack.last();
+        let shared = &self.cx.shared;
+        self.cx.shared.extract = below.and_then(|open| open.screen.extract(shared));
         let Some(screen) = (opening.open)(&mut self.cx) else { return false };
         self.stack.push(Open { owner, screen });
         true

@@ -7,7 +7,7 @@ use cribrum_core::{
 
 use super::{Choice, Context, Input, List, ListKey, Question, Request, Target, Wrong};
 use crate::{
-    settings::{Kept, NamedKind},
+    settings::{Change, Kept, NamedKind},
     tui::{
         columns::Columns,
         effect::Effect,
@@ -132,7 +132,7 @@ impl Context {
         if let Some(kept) = self.shared.settings.sieves.get_mut(at) {
             kept.strip = !kept.strip;
             let kept = kept.clone();
-            self.emit(Effect::Keep(kept));
+            self.emit(Effect::Settings(Change::Keep(kept)));
             self.make_strip();
         }
         self.open_sieves();
@@ -142,7 +142,7 @@ impl Context {
     fn unkeep(&mut self, at: usize) {
         if at < self.shared.settings.sieves.len() {
             let kept = self.shared.settings.sieves.remove(at);
-            self.emit(Effect::Unkeep(kept));
+            self.emit(Effect::Settings(Change::Unkeep(kept)));
             self.make_strip();
         }
         self.open_sieves();
@@ -203,7 +203,7 @@ impl Context {
         let sieves = &mut self.shared.settings.sieves;
         sieves.retain(|other| other.name != kept.name || other.file != kept.file);
         sieves.push(kept.clone());
-        self.emit(Effect::Keep(kept));
+        self.emit(Effect::Settings(Change::Keep(kept)));
         self.make_strip();
     }
 
@@ -219,7 +219,7 @@ impl Context {
         if !named.name.is_empty() {
             kinds.push(named.clone());
         }
-        self.emit(Effect::Name(file, named));
+        self.emit(Effect::Settings(Change::Name(file, named)));
     }
 
     /// Asks for the name of a mark at the selected entry.

@@ -1,6 +1,6 @@
 //! What a screen can ask of the application, and the context that it asks in.
 
-use std::{any::Any, io};
+use std::{any::Any, io, path::PathBuf};
 
 use cribrum_core::{
     EntryId,
@@ -11,7 +11,7 @@ use cribrum_core::{
 };
 
 use crate::tui::{
-    effect::{ALL, Answer, Effect, Job, Owner},
+    effect::{ALL, Answer, Effect, Existing, Job, Make, Owner},
     keys::Key,
     shared::{Shared, gone},
 };
@@ -258,6 +258,14 @@ impl Context {
         self.copy("the value is copied, secrets hidden", move |snapshot| {
             snapshot.to_share(id, &text)
         });
+    }
+
+    /// Writes a file. One that is there already is replaced where its name is given twice.
+    pub(crate) fn save(&mut self, path: PathBuf, make: Make) {
+        let before = self.shared.saved.replace(path.clone());
+        let existing =
+            if before.as_ref() == Some(&path) { Existing::Replaced } else { Existing::Stays };
+        self.emit(Effect::Save(path, existing, make));
     }
 
     fn copy(

@@ -6,6 +6,7 @@ use cribrum_core::{
 };
 
 use super::Context;
+use crate::settings::Change;
 use crate::tui::{
     effect::Effect,
     shared::{Asked, Unverified},
@@ -68,7 +69,7 @@ impl Context {
         past.retain(|other| *other != line);
         past.push(line);
         let past = past.clone();
-        self.emit(Effect::Remember(past));
+        self.emit(Effect::Settings(Change::Remember(past)));
     }
 
     /// Looks at a few entries that a part of what was typed was found in: where it is hidden there, it is a

@@ -22,7 +22,7 @@ fn mistakes_stay_in_the_prompt() {
     assert!(desk.screen().contains("`noon` is no time"));
     desk.keys("«esc»d");
     assert_eq!(desk.message(), "nothing is left to draw");
-    desk.keys("udxplan«enter»");
+    desk.keys("uddplan«enter»");
     assert!(desk.screen().contains("a name that ends in .svg, .pdf or .csv"));
     let file = desk.home.path().join("plan.svg");
     desk.keys(&"«back»".repeat("volume.svgplan".len()));

@@ -3,7 +3,7 @@
 
 use std::{
     io,
-    path::{Path, PathBuf},
+    path::PathBuf,
     sync::{
         Arc,
         atomic::{AtomicUsize, Ordering},
@@ -15,11 +15,8 @@ use std::{
 use crossbeam_channel::{Sender, unbounded};
 
 use crate::{
-    settings::{self, Folders, history},
-    tui::{
-        app::{Event, Reread},
-        effect::Effect,
-    },
+    settings::{self, Change, Folders},
+    tui::app::{Event, Reread},
 };
 
 /// How long the end of the desk waits for what is still to be written.
@@ -54,48 +51,26 @@ impl Files {
         Ok(Self { tasks: Some(tasks), thread: Some(thread), waiting, folders })
     }
 
-    /// Does what an effect asks of files; others ask for something else, and nothing is done. `sources` are the files that are
-    /// read, beside which settings may lie, or nothing where they can't be read again.
-    pub(super) fn perform(&self, effect: Effect, sources: Option<Vec<PathBuf>>) {
+    /// Changes the settings. `sources` are the files that are read, beside which settings may lie, or nothing where they
+    /// can't be read again.
+    pub(super) fn change(&self, change: Change, sources: Option<Vec<PathBuf>>) {
         let folders = self.folders.clone();
-        match effect {
-            Effect::Keep(kept) => self.queue(move || {
-                let told = format!("{} is kept in {}", kept.name, kept.file.display());
-                Some(Event::Told(written(&kept.file, settings::keep(&kept)).map(|()| told)))
-            }),
-            Effect::Unkeep(kept) => self.queue(move || {
-                let told = format!("{} is no longer kept", kept.name);
-                Some(Event::Told(written(&kept.file, settings::drop_sieve(&kept)).map(|()| told)))
-            }),
-            Effect::Name(file, named) => self.queue(move || {
-                let told = match named.name.is_empty() {
-                    true => "the kind has no name any more".to_owned(),
-                    false => format!("{} is kept in {}", named.name, file.display()),
-                };
-                let result = settings::name_kind(&file, &named);
-                Some(Event::Told(written(&file, result).map(|()| told)))
-            }),
-            Effect::Remember(past) => self.queue(move || {
-                let failed = history::write(&past, &folders).err()?;
-                Some(Event::Told(Err(format!("what was typed can't be kept: {failed}"))))
-            }),
-            Effect::Teach { file, name, files, template } => self.queue(move || {
-                let result = settings::add_layout(&file, &name, &files, &template);
-                let told = written(&file, result);
-                let told = told.map(|()| format!("taught; saved to {}", file.display()));
-                Some(reread(told, sources, &folders))
-            }),
-            Effect::Rule(name, parts) => self.queue(move || {
-                let Some(file) = folders.settings() else {
-                    let told = "there is no folder for your settings: HOME is not set";
-                    return Some(Event::Told(Err(told.to_owned())));
-                };
-                let told = written(&file, settings::add_rule(&file, &name, &parts));
-                let told = told.map(|()| format!("{name} is kept in {}", file.display()));
-                Some(reread(told, sources, &folders))
-            }),
-            _ => {}
-        }
+        self.queue(move || {
+            let told = change.write(&folders).transpose()?;
+            Some(match change.is_of_reading() {
+                true => reread(told, sources, &folders),
+                false => Event::Told(told),
+            })
+        });
+    }
+
+    /// Removes a file that was only to be looked at.
+    pub(super) fn remove(&self, file: PathBuf) {
+        self.queue(move || {
+            // Nothing is lost where it stays.
+            let _ = std::fs::remove_file(file);
+            None
+        });
     }
 
     /// Reads the settings again.
@@ -127,10 +102,6 @@ impl Drop for Files {
             std::thread::sleep(Duration::from_millis(2));
         }
     }
-}
-
-fn written(file: &Path, result: io::Result<()>) -> Result<(), String> {
-    result.map_err(|error| format!("can't write {}: {error}", file.display()))
 }
 
 /// What was written holds from now on, or from the next start on where a source comes through a pipe.

@@ -2,7 +2,7 @@
 
 use std::{
     io,
-    path::PathBuf,
+    path::{Path, PathBuf},
     process::Command,
     sync::{
         Arc,
@@ -24,11 +24,11 @@ use ratatui::crossterm::event::{KeyCode, KeyModifiers};
 use super::{diagnostics, files::Files, jobs::Jobs, rows::Rows, terminal::Host, timings::Timings};
 use crate::{
     code::Editor,
-    output,
+    output::Output,
     setup::Setup,
     tui::{
         app::{self, App, Event, Reread},
-        effect::{Effect, Make},
+        effect::{Effect, Existing, Make},
     },
 };
 
@@ -188,7 +188,7 @@ impl Runtime {
     ) -> io::Result<()> {
         // What has come while following is a source like any other.
         if !Arc::ptr_eq(&snapshot.sources, &app.cx.shared.snapshot.sources) {
-            output::protect(&snapshot.sources);
+            crate::output::protect(&snapshot.sources);
         }
         let (read, size) = snapshot.progress.read;
         tracing::debug!(
@@ -231,7 +231,11 @@ impl Runtime {
                     self.jobs.start(job, &app.cx.shared.snapshot, self.events.clone())?;
                 }
                 Effect::Forget(owner) => self.jobs.forget(owner),
-                Effect::Save(path, make) => self.save(path, make)?,
+                Effect::Save(path, existing, make) => self.save(path, existing, make)?,
+                Effect::Page(pager) => {
+                    edit(app, &pager, host);
+                    self.files.remove(pager.file);
+                }
                 Effect::Clock(label, correction) => self.set_clock(app, label, correction),
                 Effect::Veil(policy) => self.set_veil(app, policy),
                 Effect::Edit(editor) => edit(app, &editor, host),
@@ -239,14 +243,9 @@ impl Runtime {
                 Effect::Bell => host.bell()?,
                 Effect::Title(title) => host.title(&title)?,
                 Effect::Mouse(on) => host.mouse(on)?,
-                effect @ (Effect::Keep(_)
-                | Effect::Unkeep(_)
-                | Effect::Name(..)
-                | Effect::Remember(_)
-                | Effect::Teach { .. }
-                | Effect::Rule(..)) => {
-                    let again = (!has_stream(app)).then(|| files_of(app));
-                    self.files.perform(effect, again);
+                Effect::Settings(change) => {
+                    let reads = change.is_of_reading() && !has_stream(app);
+                    self.files.change(change, reads.then(|| files_of(app)));
                 }
             }
         }
@@ -254,14 +253,11 @@ impl Runtime {
     }
 
     /// Writes a file whole, on a thread of its own.
-    fn save(&self, path: PathBuf, make: Make) -> io::Result<()> {
+    fn save(&self, path: PathBuf, existing: Existing, make: Make) -> io::Result<()> {
         let events = self.events.clone();
-        let file = self.setup.here.join(&path);
+        let here = self.setup.here.clone();
         std::thread::Builder::new().name("save".into()).spawn(move || {
-            let write = |bytes: Vec<u8>| {
-                output::write_file(&file, &bytes).map_err(|error| cannot_write(&path, &error))
-            };
-            let saved = make().and_then(write).map(|()| format!("saved {}", path.display()));
+            let saved = save(&here, path, existing, make);
             let _ = events.send(Event::Told(saved));
         })?;
         Ok(())
@@ -414,6 +410,32 @@ fn edit(app: &mut App, editor: &Editor, host: &mut dyn Host) {
     }
 }
 
-fn cannot_write(path: &std::path::Path, error: &io::Error) -> String {
+/// Writes a file whole, in a folder or beside it; gives what is told of it.
+fn save(here: &Path, path: PathBuf, existing: Existing, make: Make) -> Result<String, String> {
+    let is_there = |path: &Path| here.join(path).symlink_metadata().is_ok();
+    let path = match existing {
+        Existing::Stays if is_there(&path) => {
+            let name = path.display();
+            return Err(format!("{name} exists; the same name once more replaces it"));
+        }
+        Existing::Numbered => {
+            let part = |part: Option<&std::ffi::OsStr>| {
+                part.map(|part| part.to_string_lossy().into_owned()).unwrap_or_default()
+            };
+            let (stem, ending) = (part(path.file_stem()), part(path.extension()));
+            let numbered = (2..).map(|n| path.with_file_name(format!("{stem}-{n}.{ending}")));
+            let mut names = std::iter::once(path.clone()).chain(numbered);
+            names.find(|name| !is_there(name)).unwrap_or(path)
+        }
+        Existing::Stays | Existing::Replaced => path,
+    };
+    let failed = |error: io::Error| cannot_write(&path, &error);
+    let mut out = Output::open(Some(&here.join(&path))).map_err(failed)?;
+    make(&mut out)?;
+    out.finish().map_err(failed)?;
+    Ok(format!("saved {}", path.display()))
+}
+
+fn cannot_write(path: &Path, error: &io::Error) -> String {
     format!("can't write {}: {error}", path.display())
 }

@@ -2,6 +2,7 @@
 
 mod compare;
 mod desk;
+mod extract;
 mod help;
 mod intake;
 mod kinds;
@@ -22,6 +23,7 @@ pub(crate) static REGISTER: &[Opening] = &[
     kinds::OPENING,
     compare::OPENING,
     plate::OPENING,
+    extract::OPENING,
     intake::OPENING,
     veil::OPENING,
     help::OPENING,

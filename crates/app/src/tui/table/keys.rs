@@ -5,7 +5,7 @@ use crate::tui::{
     keys::{ENTER, Key, LEFT, RIGHT},
     screen::{
         Binding,
-        Group::{Closer, Sieve},
+        Group::{Closer, Saving, Sieve},
     },
 };
 
@@ -39,6 +39,12 @@ pub(crate) const fn narrow<T: Table>(
 ) -> Keys<T, T::Region> {
     Binding::new(Closer, &[Key::Char('/')], "/", help, |view: &mut T, cx| view.ask_words(cx))
         .footer("narrow")
+        .within(within)
+}
+
+pub(crate) const fn copy<T: Table>(within: In<T::Region>) -> Keys<T, T::Region> {
+    let help = "copy this row, secrets hidden";
+    Binding::new(Saving, &[Key::Char('y')], "y", help, |view: &mut T, cx| view.copy_row(cx))
         .within(within)
 }
 

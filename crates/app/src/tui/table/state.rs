@@ -1,84 +1,215 @@
-//! What tables remember.
+//! What a table has asked for, what it lists, and where its cursor is.
 
-use cribrum_core::{engine::Snapshot, sieve::Sieve};
+use std::{
+    ops::Range,
+    sync::{Arc, Mutex, PoisonError},
+};
 
-/// Where the cursor of a table is, and how its rows are listed.
-#[derive(Debug)]
-pub(crate) struct State<O> {
-    /// What rows are put in order by, and whether the largest comes first.
-    pub(crate) order: (O, bool),
+use cribrum_core::{
+    engine::{Pass, Snapshot},
+    sieve::Sieve,
+    veil::Desk,
+};
+
+use crate::{
+    results::{Column, Findings, Inquiry, Listing, Reader},
+    tui::widgets::Scroll,
+};
+
+type Found<I> = <I as Inquiry>::Found<Desk>;
+
+/// A question to the pan, what was found, and how that is listed.
+pub(crate) struct Measured<I: Inquiry> {
+    pub(crate) inquiry: I,
+    /// What the inquiry left open was decided.
+    pub(crate) settled: bool,
+    pub(crate) listed: Option<Listed<I>>,
+    pub(crate) listing: Listing<I>,
+    asked: Asked,
+    /// What has been counted.
+    so_far: SoFar<I>,
+    /// What rows in sight say is being read.
+    pub(super) reading: bool,
     /// The column under the cursor.
     pub(crate) column: usize,
     pub(crate) cursor: usize,
     /// The next list is shown from its first row on.
-    pub(crate) from_the_top: bool,
-    /// Words that the rows shown have.
-    pub(crate) words: String,
+    pub(super) from_the_top: bool,
     /// Rows that the table shows.
     pub(crate) height: usize,
     pub(crate) width: u16,
 }
 
-impl<O> State<O> {
-    /// From the first row on, all of them, the largest first.
-    pub(crate) fn by(order: O) -> Self {
-        Self {
-            order: (order, true),
-            column: 0,
-            cursor: 0,
-            from_the_top: false,
-            words: String::new(),
-            height: 20,
-            width: 80,
-        }
-    }
-
-    /// Puts the cursor into a new list of rows: to where its row is now, if it is still there.
-    pub(crate) fn put_cursor(&mut self, place: Option<usize>, len: usize) {
-        let place = if self.from_the_top { 0 } else { place.unwrap_or(self.cursor) };
-        (self.cursor, self.from_the_top) = (place.min(len.saturating_sub(1)), false);
-    }
+/// What was found, and the numbers of the rows that are listed, in their order.
+pub(crate) struct Listed<I: Inquiry> {
+    pub(crate) found: Arc<Found<I>>,
+    pub(crate) rows: Vec<u32>,
+    pub(crate) summary: I::Summary,
 }
 
-/// Words that a text must have, all of them, in any case.
-pub(crate) struct Words(Vec<String>);
+type SoFar<I> = Arc<Mutex<Option<<I as Inquiry>::SoFar<Desk>>>>;
 
-impl Words {
-    pub(crate) fn of(text: &str) -> Self {
-        Self(text.to_lowercase().split_whitespace().map(str::to_owned).collect())
-    }
-
-    pub(crate) fn is_empty(&self) -> bool {
-        self.0.is_empty()
-    }
-
-    pub(crate) fn are_in(&self, text: &str) -> bool {
-        let text = text.to_lowercase();
-        self.0.iter().all(|word| text.contains(word))
-    }
-}
-
-/// What a table was counted of, and whether another answer is on its way.
+/// What something was counted of, and whether another answer is on its way.
 #[derive(Debug, Default)]
 pub(crate) struct Asked {
     on_its_way: bool,
-    /// The sieve, and entries in the pan.
-    of: Option<(Sieve, usize)>,
+    /// The sieve, entries in the pan, and all there are.
+    of: Option<(Sieve, usize, usize)>,
 }
 
 impl Asked {
     /// Whether something else is to be counted now than last time; it is then on its way. One answer comes after the
     /// other: what grows all the time is never done otherwise.
     pub(crate) fn is_due(&mut self, snapshot: &Snapshot) -> bool {
-        let now = (snapshot.sieve.clone(), snapshot.pan.len());
+        self.is_due_of(snapshot, 0)
+    }
+
+    /// The same of something that depends on so many entries beside those in the pan.
+    fn is_due_of(&mut self, snapshot: &Snapshot, entries: usize) -> bool {
+        let now = (snapshot.sieve.clone(), snapshot.pan.len(), entries);
         if self.on_its_way || !snapshot.settled() || self.of.as_ref() == Some(&now) {
             return false;
         }
-        (self.on_its_way, self.of) = (true, Some(now));
+        *self = Self { on_its_way: true, of: Some(now) };
         true
     }
 
     pub(crate) fn has_come(&mut self) {
         self.on_its_way = false;
     }
+}
+
+impl<I: Inquiry> Measured<I> {
+    /// Nothing has been asked yet. The largest come first.
+    pub(crate) fn new(inquiry: I, order: I::Order) -> Self {
+        Self {
+            inquiry,
+            settled: false,
+            listed: None,
+            listing: Listing {
+                order: (order, true),
+                only: I::Only::default(),
+                words: String::new(),
+            },
+            asked: Asked::default(),
+            so_far: Arc::default(),
+            reading: false,
+            column: 0,
+            cursor: 0,
+            from_the_top: false,
+            height: 20,
+            width: 80,
+        }
+    }
+
+    /// How many rows are listed.
+    pub(crate) fn len(&self) -> usize {
+        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    }
+
+    pub(crate) fn found(&self) -> Option<&Found<I>> {
+        self.listed.as_ref().map(|listed| &*listed.found)
+    }
+
+    /// The number of a row in what was found.
+    pub(crate) fn number(&self, row: usize) -> Option<u32> {
+        self.listed.as_ref()?.rows.get(row).copied()
+    }
+
+    pub(crate) fn row(&self, row: usize) -> Option<&<Found<I> as Findings>::Row> {
+        Some(self.found()?.row(self.number(row)?))
+    }
+
+    /// The row under the cursor.
+    pub(crate) fn chosen(&self) -> Option<&<Found<I> as Findings>::Row> {
+        self.row(self.cursor)
+    }
+
+    /// The columns that fit.
+    pub(crate) fn columns(&self) -> Vec<Column<Found<I>>> {
+        self.found().map(|found| Column::fitting(found, self.width)).unwrap_or_default()
+    }
+
+    /// The rows that are in sight.
+    pub(crate) fn in_sight(&self) -> Range<usize> {
+        let from = Scroll::around(self.cursor, self.len(), self.height).from;
+        from..(from + self.height).min(self.len())
+    }
+
+    /// What was counted is of something else.
+    pub(crate) fn forget(&mut self) {
+        (self.listed, self.asked, self.so_far) = (None, Asked::default(), Arc::default());
+    }
+
+    /// Whether it is to be asked now.
+    pub(super) fn is_due(&mut self, snapshot: &Snapshot) -> bool {
+        match I::OF_ALL {
+            true => {
+                snapshot.is_identified() && self.asked.is_due_of(snapshot, snapshot.order.len())
+            }
+            false => self.asked.is_due(snapshot),
+        }
+    }
+
+    /// What is asked, to be answered elsewhere.
+    pub(super) fn ask(&self) -> Ask<I> {
+        Ask {
+            inquiry: self.inquiry.clone(),
+            settled: self.settled,
+            listing: self.listing.clone(),
+            so_far: Arc::clone(&self.so_far),
+        }
+    }
+
+    /// The answer has come.
+    pub(super) fn take(&mut self, inquiry: I, listed: Listed<I>) {
+        self.asked.has_come();
+        (self.inquiry, self.settled) = (inquiry, true);
+        self.show(listed);
+    }
+
+    /// Shows rows, with the cursor on the one that it was on.
+    pub(super) fn show(&mut self, listed: Listed<I>) {
+        let found = &listed.found;
+        let same = |number: &u32| {
+            let row = self.chosen();
+            row.is_some_and(|row| Found::<I>::is_same(row, found.row(*number)))
+        };
+        let place = if self.from_the_top { Some(0) } else { listed.rows.iter().position(same) };
+        let last = listed.rows.len().saturating_sub(1);
+        (self.cursor, self.from_the_top) = (place.unwrap_or(self.cursor).min(last), false);
+        self.listed = Some(listed);
+    }
+}
+
+/// A question on its way.
+pub(super) struct Ask<I: Inquiry> {
+    inquiry: I,
+    settled: bool,
+    pub(super) listing: Listing<I>,
+    so_far: SoFar<I>,
+}
+
+impl<I: Inquiry> Ask<I> {
+    /// Finds the answer. `None` when the pass was ended.
+    pub(super) fn find(&mut self, reader: &Reader<'_>, pass: &Pass) -> Option<(I, Listed<I>)> {
+        let snapshot = reader.snapshot;
+        self.inquiry.settle(!self.settled, snapshot, pass)?;
+        let mut so_far = self.so_far.lock().unwrap_or_else(PoisonError::into_inner);
+        let so_far = so_far.get_or_insert_with(|| self.inquiry.begin());
+        let found = Arc::new(self.inquiry.find(so_far, snapshot, pass)?);
+        Some((self.inquiry.clone(), list(found, &self.listing, reader, pass)?))
+    }
+}
+
+/// Lists rows. `None` when the pass was ended.
+pub(super) fn list<I: Inquiry>(
+    found: Arc<Found<I>>,
+    listing: &Listing<I>,
+    reader: &Reader<'_>,
+    pass: &Pass,
+) -> Option<Listed<I>> {
+    let rows = listing.rows(&found, reader, pass)?;
+    let summary = I::summary(&found, &rows);
+    Some(Listed { found, rows, summary })
 }

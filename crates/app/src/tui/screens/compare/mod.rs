@@ -1,6 +1,5 @@
 //! Two selections of entries beside each other.
 
-mod columns;
 mod screen;
 mod sides;
 mod state;

@@ -1,28 +1,32 @@
 //! The comparison as a screen.
 
-use std::sync::{Arc, PoisonError};
+use std::sync::Arc;
 
 use cribrum_core::{
     EntryId,
     chart::Ask,
-    compare::{Per, SoFar},
-    engine::{Pass, Snapshot},
+    compare::{Change, Per, Told},
+    engine::Snapshot,
+    entry::Level,
     query::Expr,
 };
-use ratatui::{buffer::Buffer, layout::Rect};
+use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
 use super::{
-    columns::{Column, of, what},
     sides::usual,
-    state::{CompareView, Listed, Region},
+    state::{CompareView, Region},
     view,
 };
-use crate::tui::{
-    context::{Context, Step},
-    keys::Key,
-    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
-    shared::{Here, Shared},
-    table::{self, OfEntries, State, Table, Words},
+use crate::{
+    results::{AskDifferences, Column, Extract},
+    tui::{
+        context::{Context, Step},
+        keys::Key,
+        screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
+        shared::{Here, Shared},
+        table::{self, Found, Measured, OfEntries, Table},
+        theme::Role,
+    },
 };
 
 pub(crate) const OPENING: Opening = Opening {
@@ -71,7 +75,8 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         "X",
         "exchange both sides",
         |view: &mut CompareView, cx| {
-            view.sides.swap(0, 1);
+            view.names.swap(0, 1);
+            view.table.inquiry.sides.swap(0, 1);
             view.ask_again(cx);
         },
     )
@@ -82,7 +87,8 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         "p",
         "counts of a hundred entries; again: a minute",
         |view: &mut CompareView, cx| {
-            view.per = match view.per {
+            let per = &mut view.table.inquiry.per;
+            *per = match *per {
                 Per::Entry => Per::Minute,
                 Per::Minute => Per::Entry,
             };
@@ -97,12 +103,14 @@ static KEYS: &[Binding<CompareView, Region>] = &[
         "a",
         "what is alike on both sides as well",
         |view: &mut CompareView, cx| {
-            view.all = !view.all;
+            let only = &mut view.table.listing.only;
+            only.all = !only.all;
             view.list_again(cx);
         },
     )
     .footer("all")
     .within(HERE),
+    table::copy(HERE),
     table::narrow("narrow to differences with these words", HERE),
 ];
 
@@ -110,6 +118,7 @@ impl Screen for CompareView {
     type Region = Region;
     const NAME: &'static str = "compare";
     const ABOUT: &'static str = "what is new, gone, more, less, slower or faster";
+    const EXTRACTS: bool = true;
     const SIFTS: bool = true;
     const OPENS: bool = true;
 
@@ -134,18 +143,23 @@ impl Screen for CompareView {
         self.look(cx);
     }
 
-    fn step(&mut self, step: Step, _: &mut Context) {
-        self.step_row(step);
+    fn step(&mut self, step: Step, cx: &mut Context) {
+        self.step_row(step, cx);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        self.widen(cx)
+        let narrowed = !self.table.listing.words.is_empty();
+        narrowed && self.widen(cx)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let sides = Box::new(self.sides.clone().map(|named| named.side));
-        let names = self.sides.iter().map(|named| named.name.clone()).collect();
+        let sides = Box::new(self.table.inquiry.sides.clone());
+        let names = self.names.to_vec();
         Here { entry: self.entry(), chart: Some((Ask::Overlay(sides), names)), ..Here::default() }
+    }
+
+    fn extract(&self, _: &Shared) -> Option<Arc<dyn Extract>> {
+        table::extract(self, "difference")
     }
 
     fn corner(&self, _: &Shared) -> String {
@@ -153,89 +167,49 @@ impl Screen for CompareView {
     }
 
     fn read_again(&mut self) {
-        self.forget();
+        self.table.forget();
     }
 }
 
 impl Table for CompareView {
-    type Order = ();
-    type Column = Column;
+    type Inquiry = AskDifferences;
     const WORDS: &'static str = "words of what differs, or new, gone, more, slower: new kind";
 
-    fn table(&self) -> &State<()> {
+    fn table(&self) -> &Measured<AskDifferences> {
         &self.table
     }
 
-    fn table_mut(&mut self) -> &mut State<()> {
+    fn table_mut(&mut self) -> &mut Measured<AskDifferences> {
         &mut self.table
     }
 
-    fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
+    fn style(&self, column: &Column<Found<Self>>, row: &Told, shared: &Shared) -> Option<Style> {
+        let theme = &shared.theme;
+        let difference = self.found()?.difference(row);
+        match &*column.name {
+            "change" => Some(match difference.change {
+                Change::New | Change::More | Change::Slower if difference.is_error() => {
+                    theme.level(Some(Level::Error))
+                }
+                Change::New | Change::Slower => theme.level(Some(Level::Warn)),
+                _ => theme.style(Role::Text),
+            }),
+            "of" => Some(theme.style(Role::Accent)),
+            _ => None,
+        }
     }
 
-    fn list_again(&mut self, cx: &mut Context) {
-        let Some(listed) = &self.listed else { return };
-        let words = Words::of(&self.table.words);
-        let compared = &listed.compared;
-        // Beside nothing, everything differs.
-        let empty = compared.wholes.iter().any(|whole| whole.entries == 0);
-        let mut rows = if empty { Vec::new() } else { compared.told(self.all) };
-        if !words.is_empty() {
-            rows.retain(|told| {
-                let numbers = std::iter::once(&told.number).chain(&told.alike);
-                let texts = numbers.map(|number| {
-                    let row = &compared.differences[*number];
-                    let (of, what) = (of(&cx.shared, row), what(&cx.shared, row));
-                    format!("{} {of} {what}", row.change.name())
-                });
-                words.are_in(&texts.collect::<Vec<_>>().join(" "))
-            });
-        }
-        let len = rows.len();
-        if let Some(listed) = &mut self.listed {
-            listed.rows = rows;
-        }
-        self.table.put_cursor(None, len);
+    fn note(row: &Told) -> Option<String> {
+        (!row.alike.is_empty()).then(|| format!("+{} alike", row.alike.len()))
     }
 }
 
 impl OfEntries for CompareView {
     fn condition(&self, snapshot: &Snapshot) -> Option<Expr> {
-        let told = self.told(self.table.cursor)?;
-        self.listed.as_ref()?.compared.condition(told.number, snapshot)
+        self.found()?.compared.condition(self.table.chosen()?.number, snapshot)
     }
 
     fn entry(&self) -> Option<EntryId> {
-        self.chosen().map(|row| row.entry)
-    }
-}
-
-impl CompareView {
-    /// Asks what differs, where what there is is of another pan.
-    fn look(&mut self, cx: &mut Context) {
-        if !self.asked.is_due(&cx.shared.snapshot) {
-            return;
-        }
-        let (sides, per) = (self.sides.clone().map(|named| named.side), self.per);
-        let so_far = Arc::clone(&self.so_far);
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
-            so_far.get_or_insert_with(|| SoFar::of(sides, per)).extend(snapshot, pass).map(Arc::new)
-        };
-        cx.look("comparison", true, find, |view: &mut Self, cx, compared| {
-            view.asked.has_come();
-            view.listed = Some(Listed { compared, rows: Vec::new() });
-            view.list_again(cx);
-            view.look(cx);
-        });
-    }
-
-    /// Asks again, as something else is to be compared.
-    pub(super) fn ask_again(&mut self, cx: &mut Context) {
-        self.forget();
-        self.table.cursor = 0;
-        self.table.words.clear();
-        self.look(cx);
+        Some(self.found()?.difference(self.table.chosen()?).entry)
     }
 }

@@ -11,6 +11,7 @@ use crate::{
     tui::{
         context::{Choice, Context, List},
         shared::Shared,
+        table::Table,
     },
 };
 
@@ -120,8 +121,11 @@ impl CompareView {
     }
 
     fn set_side(&mut self, which: usize, named: Named, cx: &mut Context) {
-        self.sides[which] = named;
+        self.names[which] = named.name;
+        self.table.inquiry.sides[which] = named.side;
+        let all = self.table.listing.only;
         self.ask_again(cx);
+        self.table.listing.only = all;
     }
 
     fn type_side(&mut self, which: usize, text: &str, cx: &mut Context) {

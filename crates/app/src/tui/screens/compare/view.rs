@@ -1,18 +1,12 @@
 //! The comparison as it is drawn: both sides and the difference under the cursor on top, all differences below.
 
-use cribrum_core::{
-    compare::{Change, Difference, What},
-    entry::Level,
-    veil::Desk,
-};
+use cribrum_core::{compare::Told, veil::Desk};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
-use super::{
-    columns::{Column, of, what},
-    state::{CompareView, Listed},
-};
+use super::state::CompareView;
 use crate::{
     present::{cells, counted, histogram_text, span_text, value_text, wrapped},
+    results::{Differences, difference_text},
     tui::{
         shared::Shared,
         table,
@@ -39,45 +33,34 @@ pub(super) fn draw(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut
     let narrowed = table::narrowed(view, shared);
     heading(shared, "compare", narrowed.trim_start_matches(" · "), area, buffer);
     sides(view, shared, area, buffer);
-    let Some(listed) = &view.listed else {
+    let Some(found) = view.found() else {
         table::waiting("comparing …", shared, (2, area.y + 5), area, buffer);
         return;
     };
     let top = area.y + above(area);
     if above(area) > 6
-        && let Some(row) = view.chosen()
+        && let Some(row) = view.table.chosen()
     {
-        one(
-            view,
-            shared,
-            listed,
-            row,
-            Rect { x: 2, y: area.y + 5, width: area.width - 4, height: ABOVE - 1 },
-            buffer,
-        );
+        let panel = Rect { x: 2, y: area.y + 5, width: area.width - 4, height: ABOVE - 1 };
+        one(shared, found, row, panel, buffer);
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
-    if listed.rows.is_empty() {
-        let text = nothing(view, shared, listed);
+    let lines = Rect { y: top - 1, height: area.bottom().saturating_sub(top - 1), ..area };
+    table::draw(view, shared, lines, buffer);
+    if view.table.len() == 0 {
+        let text = nothing(view, shared, found);
         put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
-        return;
     }
-    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
-    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no difference.
-fn nothing(view: &CompareView, shared: &Shared, listed: &Listed) -> String {
-    if !view.table.words.is_empty() {
+fn nothing(view: &CompareView, shared: &Shared, found: &Differences<Desk>) -> String {
+    if !view.table.listing.words.is_empty() {
         return "No difference has these words; Esc takes them away.".into();
     }
-    for (named, whole) in view.sides.iter().zip(&listed.compared.wholes) {
+    for (name, whole) in view.names.iter().zip(&found.compared.wholes) {
         if whole.entries == 0 {
-            return format!(
-                "No entry is {}; f and o choose other sides.",
-                shared.own_text(&named.name)
-            );
+            return format!("No entry is {}; f and o choose other sides.", shared.own_text(name));
         }
     }
     "Nothing differs more than by chance; a shows what is alike as well.".into()
@@ -87,21 +70,21 @@ fn nothing(view: &CompareView, shared: &Shared, listed: &Listed) -> String {
 fn sides(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let (dim, text) = (theme.style(Role::Dim), theme.style(Role::Text));
-    let names: Vec<String> = view.sides.iter().map(|named| shared.own_text(&named.name)).collect();
+    let names: Vec<String> = view.names.iter().map(|name| shared.own_text(name)).collect();
     let widest = names.iter().map(|name| cells(name)).max().unwrap_or(0);
     let width = u16::try_from(widest).unwrap_or(40).min(area.width / 2);
     // Figures below each other end at the same place.
     let counts: Vec<String> = view
-        .listed
+        .found()
         .iter()
-        .flat_map(|listed| &listed.compared.wholes)
+        .flat_map(|found| &found.compared.wholes)
         .map(|whole| counted(usize::try_from(whole.entries).unwrap_or(usize::MAX), "entry"))
         .collect();
     let most = counts.iter().map(|count| cells(count)).max().unwrap_or(0);
     for (y, (at, word)) in (area.y + 2..).zip(["from", "with"].into_iter().enumerate()) {
         put(buffer, 2, y, 4, word, dim);
         put_veiled(theme, (8, y), width, &names[at], text.add_modifier(Modifier::BOLD), buffer);
-        let Some(whole) = view.listed.as_ref().map(|listed| listed.compared.wholes[at]) else {
+        let Some(whole) = view.found().map(|found| found.compared.wholes[at]) else {
             continue;
         };
         let entries = format!("{}{}", " ".repeat(most - cells(&counts[at])), counts[at]);
@@ -119,19 +102,13 @@ fn sides(view: &CompareView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
 }
 
 /// The difference under the cursor: how long both sides took, and what has the same counts.
-fn one(
-    view: &CompareView,
-    shared: &Shared,
-    listed: &Listed,
-    row: &Difference<Desk>,
-    area: Rect,
-    buffer: &mut Buffer,
-) {
+fn one(shared: &Shared, found: &Differences<Desk>, told: &Told, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
+    let row = found.difference(told);
     let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
     let bold = theme.style(Role::Text).add_modifier(Modifier::BOLD);
-    let (of_what, text) = (of(shared, row), what(shared, row));
-    let used = put(buffer, area.x, area.y, area.width, &of_what, dim);
+    let used = put(buffer, area.x, area.y, area.width, found.of_what(told), dim);
+    let text = table::read(shared, &difference_text(row));
     put_kind(
         theme,
         (area.x + used + 2, area.y),
@@ -154,17 +131,10 @@ fn one(
         put_right(buffer, end, area.y + 3, 12, &value_text(bounds.1, unit), faint);
         return;
     }
-    let Some(told) = view.told(view.table.cursor).filter(|told| !told.alike.is_empty()) else {
+    if told.alike.is_empty() {
         return;
-    };
-    let alike = told.alike.iter().map(|number| {
-        let row = &listed.compared.differences[*number];
-        match row.what {
-            What::Value(..) => format!("{} {}", of(shared, row), what(shared, row)),
-            _ => what(shared, row),
-        }
-    });
-    let alike = alike.collect::<Vec<_>>().join(" · ");
+    }
+    let alike = table::read(shared, &found.alike(told));
     put(buffer, area.x, area.y + 1, 22, "of the same entries", dim);
     let lines = wrapped(&alike, usize::from(area.width.saturating_sub(23)));
     for (y, line) in (area.y + 1..area.y + 4).zip(lines) {
@@ -177,44 +147,4 @@ fn one(
             buffer,
         );
     }
-}
-
-fn line(view: &CompareView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let Some(difference) = view.difference(row) else { return };
-    table::ground(view, shared, row, area, buffer);
-    let alike = view.told(row).map_or(0, |told| told.alike.len());
-    table::columns(view, shared, area, |column, place| {
-        let (x, _, width) = place;
-        let text = column.text(view, shared, difference);
-        if column == Column::What {
-            let used = put_kind(theme, (x, area.y), width, &text, theme.style(Role::Text), buffer);
-            if alike > 0 {
-                let more = format!("+{alike} alike");
-                put(
-                    buffer,
-                    x + used + 2,
-                    area.y,
-                    width.saturating_sub(used + 2),
-                    &more,
-                    theme.style(Role::Faint),
-                );
-            }
-            return;
-        }
-        let style = match column {
-            Column::Level => theme.level(difference.level),
-            Column::Change => match difference.change {
-                Change::New | Change::More | Change::Slower if difference.is_error() => {
-                    theme.level(Some(Level::Error))
-                }
-                Change::New | Change::Slower => theme.level(Some(Level::Warn)),
-                _ => theme.style(Role::Text),
-            },
-            Column::With | Column::Times => theme.style(Role::Text),
-            Column::Of => theme.style(Role::Accent),
-            _ => theme.style(Role::Dim),
-        };
-        table::cell::<CompareView>(column, &text, place, style, buffer);
-    });
 }

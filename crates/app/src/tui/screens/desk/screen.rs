@@ -1,5 +1,7 @@
 //! The desk as a screen: what it does with keys, steps, the mouse and new snapshots.
 
+use std::sync::Arc;
+
 use cribrum_core::{EntryId, engine::Lens, tally::By};
 use ratatui::{
     buffer::Buffer,
@@ -19,6 +21,7 @@ use super::{
 };
 use crate::{
     present::count_text,
+    results::{EntryExtract, Extract, WhichEntries},
     tui::{
         context::{Context, Step, Target},
         screen::{Binding, Opening, Screen, actions_of},
@@ -42,6 +45,7 @@ impl Screen for Desk {
     type Region = Focus;
     const NAME: &'static str = "desk";
     const ABOUT: &'static str = "the sieve, the entries that are left, and the rail of time";
+    const EXTRACTS: bool = true;
     const SIFTS: bool = true;
     const OPENS: bool = true;
 
@@ -175,6 +179,16 @@ impl Screen for Desk {
             Target::Entry(id) => self.go_to_entry(id, cx),
             Target::Time(time) => self.go_to_time(time, cx),
         }
+    }
+
+    fn extract(&self, shared: &Shared) -> Option<Arc<dyn Extract>> {
+        let one =
+            self.entry(shared).filter(|_| matches!(self.focus, Focus::Inspector | Focus::Text));
+        let (name, entries) = match one {
+            Some(id) => ("entry", WhichEntries::Ids([id].into())),
+            None => ("entries", WhichEntries::Rows(self.rows(shared).clone())),
+        };
+        Some(Arc::new(EntryExtract { name, entries, columns: shared.columns.to_extract() }))
     }
 
     fn here(&self, shared: &Shared) -> Here {

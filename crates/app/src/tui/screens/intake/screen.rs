@@ -15,7 +15,7 @@ use super::{
     view,
 };
 use crate::{
-    settings,
+    settings::{self, Change},
     tui::{
         context::{Context, Input, Question, Request, Step, Wrong},
         effect::Effect,
@@ -179,12 +179,12 @@ impl Context {
         let Origin::Files(files) = &source.origin else { return };
         let Some(file) = files.last() else { return };
         let name = file.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
-        self.emit(Effect::Teach {
+        self.emit(Effect::Settings(Change::Teach {
             file: settings::beside(file),
             name: source.label.clone(),
             // The older files of a rotated set carry more behind the name.
             files: format!("{name}*"),
             template: template.to_owned(),
-        });
+        }));
     }
 }

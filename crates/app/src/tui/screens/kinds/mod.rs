@@ -1,6 +1,5 @@
 //! The kinds: what is said, grouped by constant words.
 
-mod columns;
 mod naming;
 mod only;
 mod screen;

@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     entry::Level,
-    kinds::{Fills, Kind, SLICES},
+    kinds::{Fills, Kind, Kinds, SLICES},
     veil::Desk,
 };
 use ratatui::{
@@ -11,15 +11,13 @@ use ratatui::{
     style::{Modifier, Style},
 };
 
-use super::{
-    columns::{Column, named},
-    state::{KindsView, Listed},
-};
+use super::state::KindsView;
 use crate::{
     present::{cells, count_text, counted, share_text},
+    results::Cell,
     tui::{
         shared::Shared,
-        table::{self, Table},
+        table,
         theme::Role,
         widgets::{Part, heading, put, put_kind, put_right, put_veiled, round_ticks, rule, stack},
     },
@@ -41,12 +39,12 @@ pub(super) fn table_height(view: &KindsView, area: Rect) -> usize {
 pub(super) fn draw(view: &KindsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
     let narrowed = table::narrowed(view, shared);
-    heading(shared, "kinds", &format!("{}{narrowed}", view.shown.words), area, buffer);
-    let Some(listed) = &view.listed else {
+    heading(shared, "kinds", &format!("{}{narrowed}", view.shown), area, buffer);
+    let Some(kinds) = view.table.found() else {
         table::waiting("reading what is said …", shared, (2, area.y + 2), area, buffer);
         return;
     };
-    summary(view, shared, listed, area, buffer);
+    summary(view, shared, kinds, area, buffer);
     let top = area.y + above(view, area);
     if above(view, area) > 5
         && let Some(kind) = view.chosen()
@@ -55,34 +53,37 @@ pub(super) fn draw(view: &KindsView, shared: &Shared, area: Rect, buffer: &mut B
         one(view, shared, kind, panel, buffer);
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
-    if listed.rows.is_empty() {
-        let text = nothing(view, listed);
+    let lines = Rect { y: top - 1, height: area.bottom().saturating_sub(top - 1), ..area };
+    table::draw(view, shared, lines, buffer);
+    if view.table.len() == 0 {
+        let text = nothing(view, kinds);
         put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
-        return;
     }
-    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
-    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no kind.
-fn nothing(view: &KindsView, listed: &Listed) -> String {
-    if !view.table.words.is_empty() {
+fn nothing(view: &KindsView, kinds: &Kinds<Desk>) -> String {
+    if !view.table.listing.words.is_empty() {
         return "No kind has these words; Esc takes them away.".into();
     }
-    if listed.kinds.entries == 0 {
+    if kinds.entries == 0 {
         return "No entry is in the pan: the sieve holds all of them back.".into();
     }
-    if listed.kinds.kinds.is_empty() {
-        return format!("None of the {} has a message.", counted(listed.kinds.entries, "entry"));
+    if kinds.kinds.is_empty() {
+        return format!("None of the {} has a message.", counted(kinds.entries, "entry"));
     }
-    format!("No kind is {}; Esc shows all of them.", view.shown.words)
+    format!("No kind is {}; Esc shows all of them.", view.shown)
 }
 
 /// How many kinds there are, and what is in none of them.
-fn summary(view: &KindsView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+fn summary(
+    view: &KindsView,
+    shared: &Shared,
+    kinds: &Kinds<Desk>,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let theme = &shared.theme;
-    let kinds = &listed.kinds;
     let y = area.y + 2;
     let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
     let dim = theme.style(Role::Dim);
@@ -92,9 +93,9 @@ fn summary(view: &KindsView, shared: &Shared, listed: &Listed, area: Rect, buffe
         let room = area.right().saturating_sub(x + 1);
         x += put(buffer, x, y, room, text, style) + 1;
     };
-    say(&count_text(view.len()), strong);
-    if view.len() == kinds.kinds.len() {
-        say(if view.len() == 1 { "kind " } else { "kinds " }, dim);
+    say(&count_text(view.table.len()), strong);
+    if view.table.len() == kinds.kinds.len() {
+        say(if view.table.len() == 1 { "kind " } else { "kinds " }, dim);
     } else {
         say(&format!("of {} ", counted(kinds.kinds.len(), "kind")), dim);
     }
@@ -120,7 +121,7 @@ fn summary(view: &KindsView, shared: &Shared, listed: &Listed, area: Rect, buffe
 /// The kind under the cursor: when it was said, by whom, and what stands in its holes.
 fn one(view: &KindsView, shared: &Shared, kind: &Kind<Desk>, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let words = named(shared, kind);
+    let words = table::read(shared, &Cell::Kind(&kind.text));
     let bold = theme.style(Role::Text).add_modifier(Modifier::BOLD);
     put_kind(theme, (area.x, area.y), area.width, &words, bold, buffer);
     let body = Rect { y: area.y + 1, height: area.height - 1, ..area };
@@ -146,7 +147,7 @@ const SLICES_CELLS: u16 = 74;
 /// Entries of a kind over time.
 fn curve(shared: &Shared, view: &KindsView, kind: &Kind<Desk>, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let Some((first, last)) = view.listed.as_ref().and_then(|listed| listed.kinds.span) else {
+    let Some((first, last)) = view.table.found().and_then(|kinds| kinds.span) else {
         return;
     };
     let faint = theme.style(Role::Faint);
@@ -271,30 +272,4 @@ fn holes(shared: &Shared, fills: Option<&Fills<Desk>>, area: Rect, buffer: &mut 
         );
         put_right(buffer, area.right(), area.y - 1, area.width, &text, faint);
     }
-}
-
-fn line(view: &KindsView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let Some(kind) = view.kind(row) else { return };
-    table::ground(view, shared, row, area, buffer);
-    table::columns(view, shared, area, |column, place| {
-        let (x, _, width) = place;
-        let text = column.text(view, shared, kind);
-        let (text_style, dim) = (theme.style(Role::Text), theme.style(Role::Dim));
-        match column {
-            Column::Words => drop(put_kind(theme, (x, area.y), width, &text, text_style, buffer)),
-            Column::Logger => drop(put_veiled(theme, (x, area.y), width, &text, dim, buffer)),
-            _ => {}
-        }
-        if matches!(column, Column::Words | Column::Logger) {
-            return;
-        }
-        let style = match column {
-            Column::Level | Column::Curve => theme.level(kind.level),
-            Column::Count => theme.style(Role::Text),
-            Column::Bar => theme.style(Role::Accent),
-            _ => theme.style(Role::Dim),
-        };
-        table::cell::<KindsView>(column, &text, place, style, buffer);
-    });
 }

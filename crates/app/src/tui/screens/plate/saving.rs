@@ -1,6 +1,6 @@
 //! Saves a chart as SVG, PDF, or the figures behind it as CSV.
 
-use std::{path::PathBuf, sync::Arc};
+use std::{io::Write, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     chart::{Ask, Chart},
@@ -12,10 +12,7 @@ use cribrum_draw::{Format, Palette, SLICES};
 use super::state::PlateView;
 use crate::{
     present::{Clock, chart_csv, chart_plate, names},
-    tui::{
-        context::{Context, Input, Question},
-        effect::Effect,
-    },
+    tui::context::{Context, Input, Question},
 };
 
 impl PlateView {
@@ -38,23 +35,24 @@ impl PlateView {
             let palette = if cx.shared.theme.is_dark() { Palette::Dusk } else { Palette::Chalk };
             let (ask, sides, log) = (view.ask.clone(), view.names.clone(), view.log);
             // What leaves the desk is counted again with its stricter veil.
-            let make = move || {
+            let make = move |out: &mut dyn Write| {
                 let sides: Vec<String> = sides
                     .iter()
                     .map(|name| snapshot.own_text_to_share(name).as_str().to_owned())
                     .collect();
                 let chart = Chart::<Anyone>::of(&snapshot, &ask, SLICES, &Pass::default())
                     .ok_or_else(|| "the count was ended".to_owned())?;
-                match format {
+                let bytes = match format {
                     Some(format) => {
                         chart_plate(&chart, &snapshot, zone, (None, &sides), (palette, log))
                             .render(format)
                             .map_err(|error| error.to_string())
                     }
                     None => chart_csv(&chart, &names(&chart, &snapshot, &Clock::new(zone), &sides)),
-                }
+                };
+                out.write_all(&bytes?).map_err(|error| error.to_string())
             };
-            cx.emit(Effect::Save(path, Box::new(make)));
+            cx.save(path, Box::new(make));
             Ok(())
         });
         cx.ask(question, file_name(&self.ask));

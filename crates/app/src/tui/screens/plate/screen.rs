@@ -52,8 +52,8 @@ fn open(cx: &mut Context) -> Opened {
 static KEYS: &[Binding<PlateView>] = &[
     Binding::new(
         Saving,
-        &[Key::Char('x')],
-        "x",
+        &[Key::Char('d')],
+        "d",
         "save the plate as SVG or PDF, its figures as CSV",
         PlateView::ask_path,
     )

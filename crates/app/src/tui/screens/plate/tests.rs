@@ -132,7 +132,7 @@ fn a_plate_is_saved_in_each_form() {
     let mut desk = TestDesk::open((120, 40));
     for name in ["errors.pdf", "errors.svg", "errors.csv"] {
         let path = home.path().join(name);
-        desk.keys("dex");
+        desk.keys("ded");
         for _ in "volume.pdf".chars() {
             desk.keys("«back»");
         }

@@ -3,13 +3,13 @@
 use cribrum_core::trail::{Step, Trail};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
-use super::{columns::step_text, state::Comparison};
+use super::state::Comparison;
 use crate::{
-    present::span_text,
+    present::{asked_text, span_text},
     tui::{
         shared::Shared,
         theme::Role,
-        widgets::{Scroll, heading, put, put_right, put_veiled, rule},
+        widgets::{Scroll, brief, heading, put, put_right, put_veiled, rule},
     },
 };
 
@@ -95,5 +95,6 @@ fn side(shared: &Shared, trail: &Trail, step: &Step, area: Rect, buffer: &mut Bu
         Some(level) if level >= cribrum_core::entry::Level::Warn => theme.level(Some(level)),
         _ => theme.style(Role::Text),
     };
-    put_veiled(theme, (x, area.y), room, &step_text(&step.entry), style, buffer);
+    let text = asked_text(&step.entry).unwrap_or_else(|| brief(&step.entry));
+    put_veiled(theme, (x, area.y), room, &text, style, buffer);
 }

@@ -1,6 +1,5 @@
 //! Requests: every id of a kind with its duration and outcome, the slowest first; two of them side by side.
 
-mod columns;
 mod compared;
 mod screen;
 mod state;

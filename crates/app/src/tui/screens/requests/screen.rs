@@ -4,30 +4,29 @@ use std::sync::Arc;
 
 use cribrum_core::{
     engine::{Pass, Snapshot, id_kinds},
-    entry::{IdKey, Level},
-    requests::{Durations, Request as Row, Requests, SortBy, Texts},
+    entry::IdKey,
+    requests::{Request as OfId, SortBy},
     trail::{Trail, align},
     veil::Desk,
 };
-use ratatui::{buffer::Buffer, layout::Rect};
+use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
 use super::{
-    columns::{Column, step_text},
     compared,
-    state::{Comparison, KEPT, Listed, Region, RequestsView},
+    state::{Comparison, Region, RequestsView},
     view,
 };
-use crate::present::in_order_of_text;
-use crate::tui::{
-    context::{Choice, Context, List, Request, Step},
-    keys::{ENTER, Key},
-    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
-    shared::{Here, Shared},
-    table::{self, State, Table, Words},
+use crate::{
+    results::{AskRequests, Column, Extract},
+    tui::{
+        context::{Choice, Context, List, Request, Step},
+        keys::{ENTER, Key},
+        screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
+        shared::{Here, Shared},
+        table::{self, Found, Measured, Table},
+        theme::Role,
+    },
 };
-
-/// Requests whose texts are read at a time while words are looked for in them.
-const AT_A_TIME: usize = 8_192;
 
 pub(crate) const OPENING: Opening = Opening {
     name: RequestsView::NAME,
@@ -61,6 +60,7 @@ static KEYS: &[Binding<RequestsView, Region>] = &[
     table::left(HERE),
     table::right(HERE),
     table::order(HERE),
+    table::copy(HERE),
     table::narrow("narrow to requests with these words", HERE),
     Binding::new(Closer, &[Key::Char('b')], "b", "another kind of id", RequestsView::choose_kind)
         .footer("kind of id")
@@ -91,6 +91,7 @@ impl Screen for RequestsView {
     type Region = Region;
     const NAME: &'static str = "requests";
     const ABOUT: &'static str = "every id with its duration and outcome";
+    const EXTRACTS: bool = true;
     const SIFTS: bool = true;
     const OPENS: bool = true;
 
@@ -116,22 +117,16 @@ impl Screen for RequestsView {
     }
 
     fn refreshed(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        let now = (snapshot.order.len(), snapshot.pan.len());
-        if now != self.looked_at && snapshot.settled() && snapshot.is_identified() {
-            self.asked = false;
-        }
         self.look(cx);
     }
 
-    fn step(&mut self, step: Step, _: &mut Context) {
+    fn step(&mut self, step: Step, cx: &mut Context) {
         if let Some(comparison) = &mut self.comparison {
             let len = comparison.pairs.len();
             comparison.cursor = step.from(comparison.cursor, len, self.table.height);
             return;
         }
-        self.step_row(step);
-        self.at = self.chosen().map(|request| request.key);
+        self.step_row(step, cx);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
@@ -145,130 +140,57 @@ impl Screen for RequestsView {
         let request = self.chosen().filter(|_| self.comparison.is_none());
         request.map_or_else(Here::default, |request| Here {
             entry: Some(request.first),
-            id_kind: self.kind,
+            id_kind: self.table.inquiry.0,
             id: Some(request.key),
             ..Here::default()
         })
     }
 
+    fn extract(&self, _: &Shared) -> Option<Arc<dyn Extract>> {
+        table::extract(self, "request")
+    }
+
     fn corner(&self, _: &Shared) -> String {
         if self.comparison.is_some() { String::new() } else { self.place_text() }
+    }
+
+    fn read_again(&mut self) {
+        self.comparison = None;
+        self.table.forget();
     }
 }
 
 impl Table for RequestsView {
-    type Order = SortBy;
-    type Column = Column;
+    type Inquiry = AskRequests;
     const WORDS: &'static str = "words of the id, the first step or the slowest: seats 504";
 
-    fn table(&self) -> &State<SortBy> {
+    fn table(&self) -> &Measured<AskRequests> {
         &self.table
     }
 
-    fn table_mut(&mut self) -> &mut State<SortBy> {
+    fn table_mut(&mut self) -> &mut Measured<AskRequests> {
         &mut self.table
-    }
-
-    fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
     }
 
     fn descends(order: SortBy) -> bool {
         order != SortBy::Start && !order.is_text()
     }
 
-    fn list_again(&mut self, cx: &mut Context) {
-        let Some(requests) = self.listed.as_ref().map(|listed| Arc::clone(&listed.requests)) else {
-            return;
-        };
-        let (order, words) = (self.table.order, self.table.words.clone());
-        let list =
-            move |snapshot: &Snapshot, pass: &Pass| listed(snapshot, requests, order, &words, pass);
-        cx.look("requests", true, list, |view: &mut Self, cx, listed| view.take(cx, Some(listed)));
+    fn style(&self, column: &Column<Found<Self>>, row: &OfId, shared: &Shared) -> Option<Style> {
+        let durations = self.table.listed.as_ref()?.summary.durations.as_ref()?;
+        let slow = column.order == Some(SortBy::Duration) && row.duration() > Some(durations.p95);
+        slow.then(|| shared.theme.style(Role::Slow))
+    }
+
+    fn is_marked(&self, row: &OfId) -> bool {
+        self.marked.contains(&row.key)
     }
 }
 
 impl RequestsView {
-    /// Asks for the requests, where that has not been done.
-    fn look(&mut self, cx: &mut Context) {
-        let snapshot = &cx.shared.snapshot;
-        if self.asked || !snapshot.is_identified() {
-            return;
-        }
-        self.asked = true;
-        self.looked_at = (snapshot.order.len(), snapshot.pan.len());
-        let table = &self.table;
-        let (kind, order, words) = (self.kind, table.order, table.words.clone());
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let kind = match kind {
-                Some(kind) => Some(kind),
-                None => Requests::usual_kind(snapshot, pass),
-            };
-            if pass.is_cancelled() {
-                return None;
-            }
-            let Some(kind) = kind else { return Some((None, None)) };
-            let requests = Arc::new(Requests::find(snapshot, kind, pass)?);
-            Some((Some(kind), Some(listed(snapshot, requests, order, &words, pass)?)))
-        };
-        cx.look("requests", true, find, |view: &mut Self, cx, (kind, listed)| {
-            view.kind = kind;
-            view.none = listed.as_ref().is_none_or(|listed| listed.requests.rows.is_empty());
-            view.take(cx, listed);
-        });
-    }
-
-    /// Takes a list in, with the cursor on the request that it was on.
-    fn take(&mut self, cx: &mut Context, listed: Option<Listed>) {
-        self.listed = listed;
-        if self.table.from_the_top {
-            self.at = None;
-        }
-        let place = self.at.and_then(|key| {
-            let listed = self.listed.as_ref()?;
-            listed.rows.iter().position(|row| listed.requests.rows[*row as usize].key == key)
-        });
-        self.table.put_cursor(place, self.len());
-        self.read_in_sight(cx);
-    }
-
-    /// Reads what the rows in sight say.
-    fn read_in_sight(&mut self, cx: &mut Context) {
-        if self.reading {
-            return;
-        }
-        let rows = self.in_sight().filter_map(|row| self.request(row).copied());
-        let missing: Vec<Row> =
-            rows.filter(|request| !self.texts.contains_key(&request.key)).collect();
-        let Some(requests) = self.listed.as_ref().map(|listed| Arc::clone(&listed.requests)) else {
-            return;
-        };
-        if missing.is_empty() {
-            return;
-        }
-        self.reading = true;
-        let read = move |snapshot: &Snapshot, pass: &Pass| {
-            let texts = Texts::<Desk>::read(snapshot, &requests, missing.iter(), pass)?;
-            Some((missing, texts))
-        };
-        cx.look("texts", false, read, |view: &mut Self, cx, (asked, texts)| {
-            view.reading = false;
-            if view.texts.len() > KEPT {
-                view.texts.clear();
-            }
-            let got = asked.iter().filter_map(|row| Some((row.key, texts.get(row.key)?.clone())));
-            let before = view.texts.len();
-            view.texts.extend(got);
-            // What can't be read is not asked for again and again.
-            if view.texts.len() > before {
-                view.read_in_sight(cx);
-            }
-        });
-    }
-
     fn open_trail(&mut self, cx: &mut Context) {
-        let Some(listed) = &self.listed else { return };
-        let keys = listed.rows.iter().map(|row| listed.requests.rows[*row as usize].key);
+        let rows = (0..self.table.len()).filter_map(|row| self.table.row(row));
+        let keys = rows.map(|request| request.key);
         cx.shared.listed = keys.collect();
         if self.chosen().is_some() {
             cx.request(Request::Open("trail"));
@@ -278,12 +200,9 @@ impl RequestsView {
     fn choose_kind(&mut self, cx: &mut Context) {
         let rows = id_kinds().iter().map(|kind| {
             Choice::of(*kind, move |view: &mut Self, cx| {
-                view.kind = Some(kind);
-                view.asked = false;
-                (view.table.cursor, view.at, view.listed) = (0, None, None);
-                view.texts.clear();
+                view.table.inquiry = AskRequests(Some(kind));
                 view.marked.clear();
-                view.look(cx);
+                view.ask_again(cx);
             })
         });
         let rows = rows.collect();
@@ -337,43 +256,4 @@ impl RequestsView {
             view.comparison = Some(comparison);
         });
     }
-}
-
-/// The requests in an order; those that say all of some words, where there are any. Cost: where there are words, two
-/// entries of each are read.
-fn listed(
-    snapshot: &Snapshot,
-    requests: Arc<Requests>,
-    (by, descending): (SortBy, bool),
-    words: &str,
-    pass: &Pass,
-) -> Option<Listed> {
-    let mut rows = requests.sorted(by, descending);
-    let words = Words::of(words);
-    if !words.is_empty() {
-        let mut kept = Vec::new();
-        for some in rows.chunks(AT_A_TIME) {
-            let of = some.iter().map(|row| &requests.rows[*row as usize]);
-            let texts = Texts::<Desk>::read(snapshot, &requests, of, pass)?;
-            let says = |row: &&u32| {
-                let request = &requests.rows[**row as usize];
-                let Some(read) = texts.get(request.key) else { return false };
-                let status = request.status.map_or_else(String::new, |status| status.to_string());
-                let level = request.worst.map_or("", Level::name);
-                let slowest = read.slowest.as_ref().map_or_else(String::new, step_text);
-                let all =
-                    format!("{} {} {slowest} {status} {level}", read.id, step_text(&read.first));
-                words.are_in(&all)
-            };
-            kept.extend(some.iter().filter(says).copied());
-        }
-        rows = kept;
-    }
-    if by.is_text() {
-        rows = in_order_of_text::<Desk>(snapshot, &requests, &rows, (by, descending), pass)?;
-    }
-    let durations = Durations::of(&requests, &rows);
-    let grave = |row: &&u32| requests.rows[**row as usize].worst >= Some(Level::Error);
-    let errors = rows.iter().filter(grave).count();
-    Some(Listed { requests, rows, durations, errors })
 }

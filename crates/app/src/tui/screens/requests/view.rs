@@ -3,17 +3,15 @@
 use cribrum_core::{entry::Level, requests::Durations};
 use ratatui::{buffer::Buffer, layout::Rect, style::Modifier};
 
-use super::{
-    columns::Column,
-    state::{Listed, RequestsView},
-};
+use super::state::RequestsView;
 use crate::{
     present::{count_text, span_text},
+    results::Summary,
     tui::{
         shared::Shared,
-        table::{self, Column as _},
+        table,
         theme::Role,
-        widgets::{Part, heading, put, put_veiled, rule, stack},
+        widgets::{Part, heading, put, rule, stack},
     },
 };
 
@@ -29,40 +27,37 @@ pub(super) fn table_height(area: Rect) -> usize {
 
 pub(super) fn draw(view: &RequestsView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let kind = view.kind.unwrap_or_default();
+    let kind = view.table.inquiry.0.unwrap_or_default();
     let narrowed = table::narrowed(view, shared);
     heading(shared, "requests", &format!("{kind}{narrowed}"), area, buffer);
     let dim = theme.style(Role::Dim);
-    let Some(listed) = view.listed.as_ref().filter(|_| !view.none) else {
+    let Some(listed) = view.table.listed.as_ref().filter(|listed| !listed.found.is_empty()) else {
         put(buffer, 2, area.y + 2, area.width - 4, &waiting(view, shared), dim);
         return;
     };
-    summary(view, shared, listed, area, buffer);
-    if let (true, Some(durations)) = (above(area) > 5, &listed.durations) {
+    summary(view, shared, &listed.summary, area, buffer);
+    if let (true, Some(durations)) = (above(area) > 5, &listed.summary.durations) {
         let chart = Rect { x: 2, y: area.y + 4, width: area.width - 4, height: 7 };
         histogram(shared, durations, chart, buffer);
     }
     let top = area.y + above(area);
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
-    if listed.rows.is_empty() {
-        let text = match view.table.words.as_str() {
-            "" => {
-                "No request has an entry in the pan: the sieve holds all of them back.".to_owned()
-            }
-            _ => "No request has these words; Esc takes them away.".to_owned(),
+    let lines = Rect { y: top - 1, height: area.bottom().saturating_sub(top - 1), ..area };
+    table::draw(view, shared, lines, buffer);
+    if view.table.len() == 0 {
+        let text = match view.table.listing.words.as_str() {
+            "" => "No request has an entry in the pan: the sieve holds all of them back.",
+            _ => "No request has these words; Esc takes them away.",
         };
-        put(buffer, 2, top + 1, area.width - 4, &text, dim);
+        put(buffer, 2, top + 1, area.width - 4, text, dim);
     }
-    let lines = Rect { y: top, height: area.bottom().saturating_sub(top), ..area };
-    table::rows(view, lines, buffer, |row, area, buffer| line(view, shared, row, area, buffer));
 }
 
 /// Why there is no table.
 fn waiting(view: &RequestsView, shared: &Shared) -> String {
     let progress = &shared.snapshot.progress;
-    if view.none && view.asked {
-        return match view.kind {
+    if view.table.listed.is_some() {
+        return match view.table.inquiry.0 {
             Some(kind) => format!("No entry has an id of the kind {kind}; b chooses another kind."),
             None => "No entry has an id: neither a field that is named as one nor a value of such a form.".into(),
         };
@@ -79,12 +74,18 @@ fn waiting(view: &RequestsView, shared: &Shared) -> String {
 }
 
 /// How many there are, and how long they took.
-fn summary(view: &RequestsView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+fn summary(
+    view: &RequestsView,
+    shared: &Shared,
+    listed: &Summary,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let theme = &shared.theme;
     let y = area.y + 2;
     let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
     let dim = theme.style(Role::Dim);
-    let count = count_text(listed.rows.len());
+    let count = count_text(view.table.len());
     let mut x = 2 + put(buffer, 2, y, 20, &count, strong) + 1;
     x += put(buffer, x, y, 12, "requests", dim) + 3;
     if let Some(durations) = &listed.durations {
@@ -152,43 +153,4 @@ fn bound(nanos: i64) -> String {
         1_000_000..1_000_000_000 => format!("{millis} ms"),
         _ => format!("{seconds} s"),
     }
-}
-
-fn line(view: &RequestsView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let Some(request) = view.request(row) else { return };
-    let read = view.texts.get(&request.key);
-    table::ground(view, shared, row, area, buffer);
-    if view.marked.contains(&request.key) {
-        put(buffer, area.x + 1, area.y, 1, theme.glyphs.mark, theme.style(Role::Accent));
-    }
-    let slow = view.listed.as_ref().and_then(|listed| listed.durations.as_ref()).map(|d| d.p95);
-    table::columns(view, shared, area, |column, place| {
-        let (x, _, width) = place;
-        let text = column.text(shared, request, read);
-        let style = match column {
-            Column::Duration if slow.is_some_and(|p95| request.duration() > Some(p95)) => {
-                theme.style(Role::Slow)
-            }
-            Column::Duration => theme.style(Role::Text),
-            Column::Level => theme.level(request.worst),
-            Column::Status => match request.status {
-                Some(500..) => theme.level(Some(Level::Error)),
-                Some(400..) => theme.level(Some(Level::Warn)),
-                _ => theme.style(Role::Dim),
-            },
-            Column::Id => read.map_or(theme.style(Role::Faint), |read| theme.id(read.id.as_str())),
-            Column::First if read.is_some() => theme.style(Role::Text),
-            _ => theme.style(Role::Dim),
-        };
-        if column.is_number() {
-            table::cell::<RequestsView>(column, &text, place, style, buffer);
-        } else if column == Column::Level && request.worst.is_some() {
-            let glyph = request.worst.map_or(" ", |level| theme.glyphs.severity[level.index()]);
-            put(buffer, x, area.y, 1, glyph, style.remove_modifier(Modifier::BOLD));
-            put(buffer, x + 2, area.y, width - 2, &text, style);
-        } else {
-            put_veiled(theme, (x, area.y), width, &text, style, buffer);
-        }
-    });
 }

@@ -2,38 +2,17 @@
 
 use cribrum_core::{
     engine::{Pass, Snapshot, Survey},
-    tally::{By, MOST_BY, Measure, Question},
+    tally::{By, MOST_BY, Measure},
     veil::harmless,
 };
 
 use super::state::TallyView;
 use crate::tui::context::{Choice, Context, Input, List, Question as Prompt};
 
-/// Names of fields that entries are grouped by where nothing was pointed at, the best first.
-const USUAL: [&str; 6] = ["path", "url", "url.path", "http.path", "uri", "endpoint"];
-
-/// A measure that is proposed where entries have it.
-const DURATIONS: [&str; 4] = ["took", "duration", "elapsed", "latency"];
-
-/// What is asked where nothing was pointed at: paths, or else levels; and how long they took, where entries say it.
-pub(super) fn usual(by: Option<By>, snapshot: &Snapshot, pass: &Pass) -> Option<Question> {
-    let names = Survey::<cribrum_core::veil::Desk>::names(snapshot, pass)?;
-    let has = |wanted: &str| names.found.iter().any(|(name, _)| name.as_str() == wanted);
-    let by = by.unwrap_or_else(|| {
-        let path = USUAL.into_iter().find(|name| has(name));
-        path.map_or(By::Level, By::field)
-    });
-    let lasts = names.found.iter().any(|(name, _)| {
-        let name = name.as_str().to_ascii_lowercase();
-        DURATIONS.iter().any(|stem| name.starts_with(stem))
-    });
-    Some(Question { by: vec![by], of: lasts.then_some(Measure::Took), ..Question::default() })
-}
-
 impl TallyView {
     /// Lists what entries can be grouped by; `further` adds it to what they are grouped by already.
     pub(super) fn choose_by(&mut self, further: bool, cx: &mut Context) {
-        if further && self.question.by.len() >= MOST_BY {
+        if further && self.question().by.len() >= MOST_BY {
             cx.tell(format!("entries are grouped by {MOST_BY} things at most"));
             return;
         }
@@ -68,27 +47,27 @@ impl TallyView {
     /// Groups by something.
     fn group_by(&mut self, by: By, further: bool, cx: &mut Context) {
         if !further {
-            self.question.by.clear();
-        } else if self.question.by.contains(&by) {
+            self.question_mut().by.clear();
+        } else if self.question().by.contains(&by) {
             cx.tell(format!("entries are grouped by {} already", harmless(&by.to_string())));
             return;
         }
-        self.question.by.push(by);
+        self.question_mut().by.push(by);
         self.table.column = 0;
-        self.ask_again(true, cx);
+        self.ask_anew(true, cx);
     }
 
     /// Groups by the next form of values: whole paths, classes of statuses.
     pub(super) fn reshape(&mut self, cx: &mut Context) {
-        let before = self.question.by.clone();
-        if let Some(last) = self.question.by.last_mut() {
+        let before = self.question().by.clone();
+        if let Some(last) = self.question_mut().by.last_mut() {
             *last = last.reshaped();
         }
-        if self.question.by == before {
+        if self.question().by == before {
             cx.tell("these values have no other form: paths, statuses and user agents do");
             return;
         }
-        self.ask_again(false, cx);
+        self.ask_anew(false, cx);
     }
 
     /// Asks what is to be measured.
@@ -102,12 +81,12 @@ impl TallyView {
                     "" => None,
                     text => Some(Measure::parse(text).map_err(|wrong| (0, wrong))?),
                 };
-                view.question.of = of;
-                view.ask_again(false, cx);
+                view.question_mut().of = of;
+                view.ask_anew(false, cx);
                 Ok(())
             },
         );
-        let now = self.question.of.as_ref().map(ToString::to_string).unwrap_or_default();
+        let now = self.question().of.as_ref().map(ToString::to_string).unwrap_or_default();
         cx.ask(question, &now);
     }
 
@@ -119,12 +98,12 @@ impl TallyView {
             Input::Text { optional: true },
             |view: &mut Self, cx, text| {
                 let text = text.trim();
-                view.question.different = (!text.is_empty()).then(|| text.to_owned());
-                view.ask_again(false, cx);
+                view.question_mut().different = (!text.is_empty()).then(|| text.to_owned());
+                view.ask_anew(false, cx);
                 Ok(())
             },
         );
-        let now = self.question.different.clone().unwrap_or_default();
+        let now = self.question().different.clone().unwrap_or_default();
         cx.ask(question, &now);
     }
 }

@@ -1,6 +1,5 @@
 //! The tally: counts and measures of the pan, grouped by fields.
 
-mod columns;
 mod grouping;
 mod screen;
 mod state;

@@ -1,30 +1,30 @@
 //! The tally as a screen.
 
-use std::sync::{Arc, PoisonError};
+use std::sync::Arc;
 
 use cribrum_core::{
     EntryId,
     chart::Ask,
-    engine::{Of, Pass, Snapshot},
+    engine::Snapshot,
+    entry::Level,
     query::Expr,
-    tally::{Order, Question as Asked, SoFar, Tally, origin_of},
-    veil::Desk,
+    tally::{Order, Question as Asked},
 };
-use ratatui::{buffer::Buffer, layout::Rect};
+use ratatui::{buffer::Buffer, layout::Rect, style::Style};
 
 use super::{
-    columns::Column,
-    grouping,
-    state::{Listed, Region, TallyView},
+    state::{Region, TallyView},
     view,
 };
-use crate::present::{Clock, key_text};
-use crate::tui::{
-    context::{Context, Step},
-    keys::Key,
-    screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
-    shared::{Here, Shared},
-    table::{self, OfEntries, State, Table, Words},
+use crate::{
+    results::{AskGroups, Column, Extract},
+    tui::{
+        context::{Context, Step},
+        keys::Key,
+        screen::{Action, Binding, Group::Closer, Opening, Screen, actions_of},
+        shared::{Here, Shared},
+        table::{self, Found, Measured, OfEntries, Row, Table},
+    },
 };
 
 pub(crate) const OPENING: Opening = Opening {
@@ -39,7 +39,8 @@ pub(crate) const OPENING: Opening = Opening {
     )),
     open: |cx| {
         let by = cx.shared.here.by.clone().into_iter().collect();
-        Some(Box::new(TallyView::of(Asked { by, ..Asked::default() })))
+        let zone = cx.shared.clock.zone.clone();
+        Some(Box::new(TallyView::of(Asked { by, ..Asked::default() }, zone)))
     },
     actions: actions_of::<TallyView>,
     anywhere: false,
@@ -127,11 +128,13 @@ static KEYS: &[Binding<TallyView, Region>] = &[
         "a",
         "only groups of more than one entry; again: all",
         |view: &mut TallyView, cx| {
-            view.at_least = if view.at_least > 1 { 1 } else { 2 };
+            let only = &mut view.table.listing.only;
+            *only = if *only > 1 { 0 } else { 2 };
             view.list_from_the_top(cx);
         },
     )
     .within(HERE),
+    table::copy(HERE),
     table::narrow("narrow to groups with these words", HERE),
 ];
 
@@ -139,6 +142,7 @@ impl Screen for TallyView {
     type Region = Region;
     const NAME: &'static str = "tally";
     const ABOUT: &'static str = "counts and measures of the pan, grouped";
+    const EXTRACTS: bool = true;
     const SIFTS: bool = true;
     const OPENS: bool = true;
 
@@ -163,28 +167,25 @@ impl Screen for TallyView {
         self.look(cx);
     }
 
-    fn step(&mut self, step: Step, _: &mut Context) {
-        self.step_row(step);
+    fn step(&mut self, step: Step, cx: &mut Context) {
+        self.step_row(step, cx);
     }
 
     fn back(&mut self, cx: &mut Context) -> bool {
-        if self.widen(cx) {
-            return true;
-        }
-        let narrowed = std::mem::replace(&mut self.at_least, 1) > 1;
-        if narrowed {
-            self.list_from_the_top(cx);
-        }
-        narrowed
+        self.widen(cx)
     }
 
     fn here(&self, _: &Shared) -> Here {
-        let by = self.question.by.first().cloned();
+        let by = self.question().by.first().cloned();
         // As it is ordered: by values, or by entries.
-        let measured = matches!(self.table.order.0, Order::Quantile(_) | Order::Max);
-        let of = self.question.of.clone().filter(|_| measured);
+        let measured = matches!(self.table.listing.order.0, Order::Quantile(_) | Order::Max);
+        let of = self.question().of.clone().filter(|_| measured);
         let chart = by.clone().map(|by| (Ask::Bars(by, of), Vec::new()));
         Here { entry: self.entry(), by, chart, ..Here::default() }
+    }
+
+    fn extract(&self, _: &Shared) -> Option<Arc<dyn Extract>> {
+        table::extract(self, "group")
     }
 
     fn corner(&self, _: &Shared) -> String {
@@ -192,172 +193,71 @@ impl Screen for TallyView {
     }
 
     fn read_again(&mut self) {
-        self.forget();
+        self.table.forget();
     }
 }
 
 impl Table for TallyView {
-    type Order = Order;
-    type Column = Column;
+    type Inquiry = AskGroups;
     const WORDS: &'static str = "words of what groups have in common: seats 5xx";
 
-    fn table(&self) -> &State<Order> {
+    fn table(&self) -> &Measured<AskGroups> {
         &self.table
     }
 
-    fn table_mut(&mut self) -> &mut State<Order> {
+    fn table_mut(&mut self) -> &mut Measured<AskGroups> {
         &mut self.table
-    }
-
-    fn len(&self) -> usize {
-        self.listed.as_ref().map_or(0, |listed| listed.rows.len())
     }
 
     fn descends(order: Order) -> bool {
         !matches!(order, Order::Key(_))
     }
 
-    /// By a job, since there may be a million groups.
-    fn list_again(&mut self, cx: &mut Context) {
-        let Some(tally) = self.listed.as_ref().map(|listed| Arc::clone(&listed.tally)) else {
-            return;
-        };
-        let listing = self.listing(cx);
-        let list = move |snapshot: &Snapshot, _: &Pass| {
-            let rows = listing.rows(&tally, snapshot);
-            Some((tally, rows))
-        };
-        cx.look("order of the tally", true, list, |view: &mut Self, _, (tally, rows)| {
-            // Others may have come meanwhile, which are listed as they should be.
-            if view.listed.as_ref().is_some_and(|listed| Arc::ptr_eq(&listed.tally, &tally)) {
-                view.show(tally, rows);
-            }
-        });
+    fn style(
+        &self,
+        column: &Column<Found<Self>>,
+        row: &Row<Self>,
+        shared: &Shared,
+    ) -> Option<Style> {
+        let errors = column.order == Some(Order::ErrorShare) && row.errors > 0;
+        errors.then(|| shared.theme.level(Some(Level::Error)))
     }
 }
 
 impl OfEntries for TallyView {
     fn condition(&self, snapshot: &Snapshot) -> Option<Expr> {
-        self.listed.as_ref()?.tally.condition(self.chosen()?, snapshot)
+        self.table.found()?.condition(self.table.chosen()?, snapshot)
     }
 
     fn entry(&self) -> Option<EntryId> {
-        self.chosen().map(|group| group.largest)
+        self.table.chosen().map(|group| group.largest)
     }
 }
 
 impl TallyView {
-    /// Asks for the groups, where those that there are are of another pan.
-    fn look(&mut self, cx: &mut Context) {
-        if !self.asked.is_due(&cx.shared.snapshot) {
-            return;
+    /// Asks again, as another question is to be answered; `open` where it is for the screen to say what is measured.
+    pub(super) fn ask_anew(&mut self, open: bool, cx: &mut Context) {
+        let order = &mut self.table.listing.order;
+        let measured = matches!(order.0, Order::Quantile(_) | Order::Max);
+        let without = measured && self.table.inquiry.question.of.is_none();
+        if without || matches!(order.0, Order::Key(_)) {
+            *order = (Order::Count, true);
         }
-        let (question, settled) = (self.question.clone(), self.settled);
-        let (so_far, zone) = (Arc::clone(&self.so_far), cx.shared.clock.zone.clone());
-        let listing = self.listing(cx);
-        let find = move |snapshot: &Snapshot, pass: &Pass| {
-            let mut question = match question.by.as_slice() {
-                _ if settled => question,
-                [] => grouping::usual(None, snapshot, pass)?,
-                [by] if question.of.is_none() && question.different.is_none() => {
-                    let by = by.clone();
-                    grouping::usual(Some(by), snapshot, pass)?
-                }
-                _ => question,
-            };
-            let first = snapshot.span().map_or(0, |(first, _)| first);
-            question.origin = origin_of(Some(&zone), first);
-            let mut so_far = so_far.lock().unwrap_or_else(PoisonError::into_inner);
-            let so_far = so_far.get_or_insert_with(|| SoFar::of(&question));
-            let tally = Arc::new(so_far.extend(snapshot, Of::Pan, pass)?);
-            let rows = listing.rows(&tally, snapshot);
-            Some((question, tally, rows, listing))
-        };
-        cx.look("tally", true, find, |view: &mut Self, cx, (question, tally, rows, listing)| {
-            view.asked.has_come();
-            (view.question, view.settled) = (question, true);
-            view.show(tally, rows);
-            if !listing.is_as(view) {
-                view.list_again(cx);
-            }
-            view.look(cx);
-        });
-    }
-
-    /// Asks again, as another question is to be answered; `made` where it is for the screen to say what is measured.
-    pub(super) fn ask_again(&mut self, made: bool, cx: &mut Context) {
-        let measured = matches!(self.table.order.0, Order::Quantile(_) | Order::Max);
-        if measured && self.question.of.is_none() || matches!(self.table.order.0, Order::Key(_)) {
-            self.table.order = (Order::Count, true);
-        }
-        self.forget();
-        (self.table.cursor, self.settled) = (0, !made);
-        self.table.words.clear();
-        self.at_least = 1;
-        self.look(cx);
-    }
-
-    /// How the groups are to be listed.
-    fn listing(&self, cx: &Context) -> Listing {
-        let (order, words) = (self.table.order, self.table.words.clone());
-        Listing { order, words, at_least: self.at_least, clock: cx.shared.clock.clone() }
-    }
-
-    /// Shows groups, with the cursor on the one that it was on.
-    fn show(&mut self, tally: Arc<Tally<Desk>>, rows: Vec<u32>) {
-        let at = self.chosen().map(|group| &group.keys);
-        let same = |row: &u32| Some(&tally.groups[*row as usize].keys) == at;
-        let place = rows.iter().position(same);
-        self.table.put_cursor(place, rows.len());
-        self.listed = Some(Listed { tally, rows });
+        self.table.settled = !open;
+        self.ask_again(cx);
     }
 
     fn slowest(&mut self, cx: &mut Context) {
-        if self.question.of.is_none() {
+        if self.question().of.is_none() {
             cx.tell("nothing is measured; o says what, such as took");
             return;
         }
-        let next = match self.table.order.0 {
+        let next = match self.table.listing.order.0 {
             Order::Quantile(950) => Order::Quantile(990),
             Order::Quantile(990) => Order::Max,
             Order::Max => Order::Quantile(500),
             _ => Order::Quantile(950),
         };
         self.order_by((next, true), cx);
-    }
-}
-
-/// How groups are listed.
-struct Listing {
-    order: (Order, bool),
-    /// Words that those shown have.
-    words: String,
-    at_least: u64,
-    clock: Clock,
-}
-
-impl Listing {
-    /// Whether that is how the screen lists them.
-    fn is_as(&self, view: &TallyView) -> bool {
-        let table = &view.table;
-        (self.order, &self.words, self.at_least) == (table.order, &table.words, view.at_least)
-    }
-
-    /// The numbers of the groups that are shown, in their order.
-    fn rows(&self, tally: &Tally<Desk>, snapshot: &Snapshot) -> Vec<u32> {
-        let mut rows = tally.sorted(self.order.0, self.order.1);
-        if self.at_least > 1 {
-            rows.retain(|row| tally.groups[*row as usize].count >= self.at_least);
-        }
-        let words = Words::of(&self.words);
-        if words.is_empty() {
-            return rows;
-        }
-        rows.retain(|row| {
-            let keys = tally.groups[*row as usize].keys.iter().zip(&tally.question.by);
-            let keys = keys.map(|(key, by)| key_text(key, by, &snapshot.sources, &self.clock));
-            words.are_in(&keys.collect::<Vec<_>>().join(" "))
-        });
-        rows
     }
 }

@@ -2,7 +2,7 @@
 
 use cribrum_core::{
     entry::Level,
-    tally::{Group, Unit, bound_of, range_of},
+    tally::{Tally, Unit, bound_of, range_of},
     veil::Desk,
 };
 use ratatui::{
@@ -11,17 +11,15 @@ use ratatui::{
     style::{Modifier, Style},
 };
 
-use super::{
-    columns::{Column, key_text},
-    state::{Listed, TallyView},
-};
+use super::state::TallyView;
 use crate::{
     present::{count_text, counted, value_text},
+    results::Cell,
     tui::{
         shared::Shared,
-        table::{self, Table},
+        table,
         theme::Role,
-        widgets::{Part, heading, put, put_right, put_veiled, rule, stack},
+        widgets::{Part, heading, put, put_right, rule, stack},
     },
 };
 
@@ -37,14 +35,15 @@ pub(super) fn table_height(area: Rect) -> usize {
 
 pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let by: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
-    let of = view.question.of.as_ref().map_or_else(String::new, |of| format!(" · {of}"));
+    let question = view.question();
+    let by: Vec<String> = question.by.iter().map(ToString::to_string).collect();
+    let of = question.of.as_ref().map_or_else(String::new, |of| format!(" · {of}"));
     let by = match by.is_empty() {
         true => String::new(),
         false => format!("by {}", by.join(", ")),
     };
     let asked = shared.own_text(&format!("{by}{of}"));
-    let twice = if view.at_least > 1 { " · of more than one entry" } else { "" };
+    let twice = if view.table.listing.only > 1 { " · of more than one entry" } else { "" };
     heading(
         shared,
         "tally",
@@ -52,61 +51,38 @@ pub(super) fn draw(view: &TallyView, shared: &Shared, area: Rect, buffer: &mut B
         area,
         buffer,
     );
-    let Some(listed) = &view.listed else {
+    let Some(tally) = view.table.found() else {
         table::waiting("counting …", shared, (2, area.y + 2), area, buffer);
         return;
     };
-    summary(view, shared, listed, area, buffer);
-    let measured = view.question.of.is_some();
+    summary(view, shared, tally, area, buffer);
+    let measured = question.of.is_some();
     let top = area.y + above(area, measured);
     if above(area, measured) > 5 {
         let chart = Rect { x: 2, y: area.y + 4, width: area.width - 4, height: 8 };
-        values(view, shared, listed, chart, buffer);
+        values(view, shared, tally, chart, buffer);
     }
     rule(theme, Rect { y: top - 2, height: 1, ..area }, None, buffer);
-    table::head(view, shared, Rect { y: top - 1, height: 1, ..area }, buffer);
-    if listed.rows.is_empty() {
-        put(
-            buffer,
-            2,
-            top + 1,
-            area.width - 4,
-            &nothing(view, shared, listed),
-            theme.style(Role::Dim),
-        );
-        return;
-    }
-    let last = area.bottom() - 1;
-    let lines = Rect { y: top, height: last - top, ..area };
-    let below = table::rows(view, lines, buffer, |row, area, buffer| {
-        line(view, shared, row, area, buffer);
-    });
-    if let Some(all) = view.whole() {
-        let area = Rect { y: below.min(last), height: 1, ..area };
-        let style = theme.style(Role::Text).add_modifier(Modifier::BOLD);
-        table::columns(view, shared, area, |column, place| match column {
-            Column::Key(0) => drop(put(buffer, place.0, place.1, place.2, "all", style)),
-            Column::Key(_) | Column::Share | Column::Bar => {}
-            column => {
-                table::cell::<TallyView>(column, &column.text(view, all), place, style, buffer);
-            }
-        });
+    let lines = Rect { y: top - 1, height: area.bottom() - (top - 1), ..area };
+    table::draw(view, shared, lines, buffer);
+    if view.table.len() == 0 {
+        let text = nothing(view, shared, tally);
+        put(buffer, 2, top + 1, area.width - 4, &text, theme.style(Role::Dim));
     }
 }
 
 /// Why there is no group.
-fn nothing(view: &TallyView, shared: &Shared, listed: &Listed) -> String {
-    let tally = &listed.tally;
-    if !view.table.words.is_empty() {
+fn nothing(view: &TallyView, shared: &Shared, tally: &Tally<Desk>) -> String {
+    if !view.table.listing.words.is_empty() {
         return "No group has these words; Esc takes them away.".into();
     }
-    if view.at_least > 1 && !tally.groups.is_empty() {
+    if view.table.listing.only > 1 && !tally.groups.is_empty() {
         return "No group has more than one entry; Esc shows all of them.".into();
     }
     if tally.entries == 0 {
         return "No entry is in the pan: the sieve holds all of them back.".into();
     }
-    let names: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
+    let names: Vec<String> = view.question().by.iter().map(ToString::to_string).collect();
     let names = shared.own_text(&names.join(" or "));
     format!(
         "None of the {} has {names}; b groups by something else.",
@@ -115,9 +91,14 @@ fn nothing(view: &TallyView, shared: &Shared, listed: &Listed) -> String {
 }
 
 /// How many groups there are, and what is in none of them.
-fn summary(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+fn summary(
+    view: &TallyView,
+    shared: &Shared,
+    tally: &Tally<Desk>,
+    area: Rect,
+    buffer: &mut Buffer,
+) {
     let theme = &shared.theme;
-    let tally = &listed.tally;
     let y = area.y + 2;
     let strong = theme.style(Role::Text).add_modifier(Modifier::BOLD);
     let dim = theme.style(Role::Dim);
@@ -127,15 +108,15 @@ fn summary(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffe
         let room = area.right().saturating_sub(x + 1);
         x += put(buffer, x, y, room, text, style) + 1;
     };
-    say(&count_text(view.len()), strong);
-    say(if view.len() == 1 { "group " } else { "groups " }, dim);
+    say(&count_text(view.table.len()), strong);
+    say(if view.table.len() == 1 { "group " } else { "groups " }, dim);
     if let Some(all) = &tally.all {
         say(&number(all.count), strong);
         say(if all.count == 1 { "entry " } else { "entries " }, dim);
     }
     if tally.without > 0 {
         say(&number(tally.without), strong);
-        let names: Vec<String> = view.question.by.iter().map(ToString::to_string).collect();
+        let names: Vec<String> = view.question().by.iter().map(ToString::to_string).collect();
         say(&format!("without {} ", shared.own_text(&names.join(" and "))), dim);
     }
     if tally.left_out.0 > 0 {
@@ -162,19 +143,20 @@ fn summary(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffe
 }
 
 /// How the values of the group under the cursor lie, between the smallest and the largest of all.
-fn values(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer: &mut Buffer) {
+fn values(view: &TallyView, shared: &Shared, tally: &Tally<Desk>, area: Rect, buffer: &mut Buffer) {
     let theme = &shared.theme;
-    let (Some(group), Some(all)) = (view.chosen(), view.whole()) else { return };
+    let (Some(group), Some(all)) = (view.table.chosen(), &tally.all) else { return };
     let (dim, faint) = (theme.style(Role::Dim), theme.style(Role::Faint));
     if group.values.count == 0 {
         put(buffer, area.x, area.y + 2, area.width, "no entry of this group has a value", dim);
         return;
     }
     // Whose values they are, where the bars leave room.
-    let keys = (0..group.keys.len()).map(|at| key_text(view, shared, group, at));
+    let keys = group.keys.iter().zip(&view.question().by);
+    let keys = keys.map(|(key, by)| table::read(shared, &Cell::Key(key, by)));
     let keys = keys.collect::<Vec<_>>().join("  ");
     put_right(buffer, area.right(), area.y, area.width / 3, &keys, theme.style(Role::Text));
-    let unit = listed.tally.unit;
+    let unit = tally.unit;
     let columns = (area.width / 4).min(32);
     let width = (area.width / columns.max(1)).clamp(2, 5);
     let bounds = (all.values.min, all.values.max);
@@ -213,37 +195,5 @@ fn values(view: &TallyView, shared: &Shared, listed: &Listed, area: Rect, buffer
             &value_text(from, unit),
             faint,
         );
-    }
-}
-
-fn line(view: &TallyView, shared: &Shared, row: usize, area: Rect, buffer: &mut Buffer) {
-    let theme = &shared.theme;
-    let Some(group) = view.group(row) else { return };
-    table::ground(view, shared, row, area, buffer);
-    table::columns(view, shared, area, |column, place| {
-        if let Column::Key(at) = column {
-            let text = key_text(view, shared, group, at);
-            let style = style_of(shared, group, at);
-            put_veiled(theme, (place.0, place.1), place.2, &text, style, buffer);
-            return;
-        }
-        let style = match column {
-            Column::Errors if group.errors > 0 => theme.level(Some(Level::Error)),
-            Column::Count | Column::P95 => theme.style(Role::Text),
-            Column::Bar | Column::Spread => theme.style(Role::Accent),
-            _ => theme.style(Role::Dim),
-        };
-        table::cell::<TallyView>(column, &column.text(view, group), place, style, buffer);
-    });
-}
-
-/// How what groups have in common is drawn: levels and statuses as everywhere.
-fn style_of(shared: &Shared, group: &Group<Desk>, at: usize) -> Style {
-    use cribrum_core::tally::Key;
-    let theme = &shared.theme;
-    match group.keys.get(at) {
-        Some(Key::Level(level)) => theme.level(Some(*level)),
-        Some(Key::None) | None => theme.style(Role::Faint),
-        Some(_) => theme.style(Role::Text),
     }
 }

@@ -1,6 +1,6 @@
 //! Saving the trail as a drawing.
 
-use std::{path::PathBuf, sync::Arc};
+use std::{io::Write, path::PathBuf, sync::Arc};
 
 use cribrum_core::{
     engine::{Pass, Snapshot},
@@ -13,10 +13,7 @@ use cribrum_draw::{Format, Palette, TrailPlate};
 use super::{screen::usual, state::TrailView};
 use crate::{
     present::{Clock, trail_plate},
-    tui::{
-        context::{Context, Input, Question},
-        effect::Effect,
-    },
+    tui::context::{Context, Input, Question},
 };
 
 /// Reads the trail as it may leave the desk, and draws it.
@@ -55,12 +52,13 @@ impl TrailView {
             let (kind, by, writings) = (view.kind(), view.by, view.writings.clone());
             let (snapshot, clock) = (Arc::clone(&cx.shared.snapshot), cx.shared.clock.clone());
             let palette = if cx.shared.theme.is_dark() { Palette::Dusk } else { Palette::Chalk };
-            let render = move || {
+            let render = move |out: &mut dyn Write| {
                 let plate = drawing(&snapshot, (key, kind), &writings, by, &clock, palette);
                 let plate = plate.ok_or_else(|| "the trail could not be read".to_owned())?;
-                plate.render(format).map_err(|error| error.to_string())
+                let bytes = plate.render(format).map_err(|error| error.to_string())?;
+                out.write_all(&bytes).map_err(|error| error.to_string())
             };
-            cx.emit(Effect::Save(path, Box::new(render)));
+            cx.save(path, Box::new(render));
             Ok(())
         });
         cx.ask(question, "trail.svg");

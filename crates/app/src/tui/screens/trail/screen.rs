@@ -1,5 +1,7 @@
 //! The trail as a screen.
 
+use std::sync::Arc;
+
 use cribrum_core::{
     engine::{Id, Lens, Pass, Snapshot},
     entry::{Correction, IdKey},
@@ -16,6 +18,7 @@ use super::{
     view,
 };
 use crate::present::counted;
+use crate::results::{EntryColumn, EntryExtract, Extract, WhichEntries};
 use crate::tui::{
     context::{Context, Request, Step, Target},
     effect::Effect,
@@ -157,9 +160,9 @@ static KEYS: &[Binding<TrailView>] = &[
     ),
     Binding::new(
         Saving,
-        &[Key::Char('x')],
-        "x",
-        "save the trail as SVG or PDF",
+        &[Key::Char('d')],
+        "d",
+        "draw the trail: save it as SVG or PDF",
         TrailView::ask_path,
     )
     .footer("save SVG or PDF"),
@@ -193,6 +196,7 @@ impl Screen for TrailView {
     type Region = ();
     const NAME: &'static str = "trail";
     const ABOUT: &'static str = "all entries of one id, as steps in time across sources";
+    const EXTRACTS: bool = true;
 
     fn keys() -> &'static [Binding<Self>] {
         KEYS
@@ -227,6 +231,13 @@ impl Screen for TrailView {
         }
         let len = self.trail.as_ref().map_or(0, |trail| trail.steps.len());
         self.cursor = step.from(self.cursor, len, 20);
+    }
+
+    fn extract(&self, _: &Shared) -> Option<Arc<dyn Extract>> {
+        let ids = self.trail.as_ref()?.steps.iter().map(|step| step.entry.id).collect();
+        let columns = EntryColumn::usual().into();
+        let entries = WhichEntries::Ids(ids);
+        Some(Arc::new(EntryExtract { name: "trail", entries, columns }))
     }
 
     fn here(&self, _: &Shared) -> Here {

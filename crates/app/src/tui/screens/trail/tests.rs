@@ -52,13 +52,13 @@ fn a_trail_is_saved_as_a_drawing() {
     let mut desk = TestDesk::open((120, 30));
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("t.svg");
-    desk.keys("sid = 7f3a9c21e0b4d86f«enter»tx");
+    desk.keys("sid = 7f3a9c21e0b4d86f«enter»td");
     desk.ctrl('u').keys(&format!("{}«enter»", path.display()));
     desk.wait_for_message("saved");
     let svg = std::fs::read_to_string(path).unwrap();
     assert!(svg.contains("request_id 7f3a9c21e0b4d86f") && svg.contains("Unusual: "), "{svg}");
     assert!(svg.contains("#14181c"), "in the colours of the desk");
-    desk.keys("xt.png«enter»");
+    desk.keys("dt.png«enter»");
     assert!(desk.screen().contains("a name that ends in .svg or .pdf is needed"));
 }
 

@@ -8,6 +8,7 @@ use super::{
     state::{Region, Trial, VeilView},
     trying, view,
 };
+use crate::settings::Change;
 use crate::tui::{
     context::{Context, Input, Question, Request, Step, Target},
     effect::Effect,
@@ -252,7 +253,7 @@ fn keep(cx: &mut Context, text: &str) {
         hint,
         Input::Text { optional: false },
         move |cx, name| {
-            cx.emit(Effect::Rule(name.trim().to_owned(), parts.clone()));
+            cx.emit(Effect::Settings(Change::Rule(name.trim().to_owned(), parts.clone())));
             Ok(())
         },
     );

@@ -1,0 +1,133 @@
+//! What leaves in forms that other programs read, held against JSON lines.
+
+use std::{
+    fs::{self, OpenOptions},
+    io::{BufRead, BufReader, Write},
+    process::Stdio,
+};
+
+use serde_json::{Value, json};
+
+use crate::{
+    cribrum,
+    morning::{Morning, json_lines},
+    told,
+};
+
+/// A cell of a line as the value of an object has it.
+fn cell(value: &Value) -> String {
+    match value {
+        Value::Null => String::new(),
+        Value::String(text) => text.clone(),
+        other => other.to_string(),
+    }
+}
+
+/// The rows of a table with a header, by the names of its columns.
+fn rows(text: &str, between: u8) -> (Vec<String>, Vec<Vec<String>>) {
+    let mut table = csv::ReaderBuilder::new().delimiter(between).from_reader(text.as_bytes());
+    let names = table.headers().unwrap().iter().map(str::to_owned).collect();
+    let of = |record: Result<csv::StringRecord, csv::Error>| {
+        record.unwrap().iter().map(str::to_owned).collect()
+    };
+    (names, table.records().map(of).collect())
+}
+
+#[test]
+fn entries_are_the_same_in_every_form() {
+    let morning = Morning::write(6_000);
+    let (home, logs) = (morning.home.path(), morning.logs());
+    let sift = |arguments: &[&str]| {
+        let (code, out, messages) = told(home, &[&["sift", &logs][..], arguments].concat());
+        assert_eq!((code, messages.as_str()), (0, ""), "{arguments:?}");
+        out
+    };
+    let objects = json_lines(&sift(&["--as", "jsonl"]));
+    for (form, between) in [("csv", b','), ("tsv", b'\t')] {
+        let out = sift(&["--as", form]);
+        morning.assert_clean(form, &out);
+        let (names, rows) = rows(&out, between);
+        assert_eq!(names, ["time", "level", "source", "logger", "id", "message", "fields"]);
+        assert_eq!(rows.len(), objects.len());
+        for (row, object) in rows.iter().zip(&objects) {
+            for (at, name) in [(1, "level"), (2, "source"), (3, "logger")] {
+                assert_eq!(row[at], cell(&object[name]), "{form} {name} of {object}");
+            }
+            let body = object["body"].as_str().map_or(String::new(), |body| format!("\n{body}"));
+            assert_eq!(row[5], format!("{}{body}", cell(&object["message"])), "{object}");
+            let fields = match row[6].as_str() {
+                "" => json!({}),
+                text => serde_json::from_str(text).unwrap(),
+            };
+            for (name, value) in fields.as_object().unwrap() {
+                assert_eq!(value, &object["fields"][name], "{name} of {object}");
+            }
+        }
+    }
+    // One source, written while it is read, in the columns that are asked for.
+    let gate = morning.path("logs").join("gate.log").display().to_string();
+    let columns = ["sift", &gate, "--columns", "time,status,took,path,nobody"];
+    let out = |form: &str| told(home, &[&columns[..], &["--as", form]].concat()).1;
+    let (names, rows) = rows(&out("csv"), b',');
+    assert_eq!(names, ["time", "status", "took", "path", "nobody"]);
+    let objects = json_lines(&out("jsonl"));
+    assert!(objects.len() == rows.len() && rows.len() > 500, "{}", rows.len());
+    for (row, object) in rows.iter().zip(&objects) {
+        let cells: Vec<String> = names.iter().map(|name| cell(&object[name])).collect();
+        assert_eq!(row, &cells);
+        assert!(object["status"].is_number() && object["nobody"].is_null(), "{object}");
+    }
+    let pairs = out("pairs");
+    assert_eq!(pairs.lines().count(), rows.len());
+    assert!(pairs.starts_with("time=2026-") && !pairs.contains("nobody"), "{pairs}");
+    let table = out("markdown");
+    assert!(table.starts_with("| time | status | took | path | nobody |\n| --- |"), "{table}");
+    assert_eq!(table.lines().count(), rows.len() + 2);
+    // A template, some of them, and in plain ASCII.
+    let line = ["sift", &gate, "--line", "{status} {{{path}} took={took}", "-n", "2"];
+    let (_, lines, _) = told(home, &line);
+    let want = |row: &Vec<String>| format!("{} {{{}}} took={}\n", row[1], row[3], row[2]);
+    assert_eq!(lines, rows.iter().take(2).map(want).collect::<String>());
+    let hidden = ["sift", &logs, "-w", "card", "--as", "csv", "--ascii"];
+    let (_, hidden, _) = told(home, &hidden);
+    assert!(hidden.contains("[card:") && !hidden.contains('«'), "{hidden}");
+    for (arguments, message) in [
+        (&["--as", "raw", "--columns", "time"][..], "has no columns"),
+        (&["--line", "{time"], "a brace is left open"),
+    ] {
+        let (code, _, told) = told(home, &[&["sift", &gate][..], arguments].concat());
+        assert!(code == 2 && told.contains(message), "{told}");
+    }
+}
+
+#[test]
+fn a_table_is_written_while_it_is_followed() {
+    let home = tempfile::tempdir().unwrap();
+    let log = home.path().join("app.log");
+    fs::write(&log, "").unwrap();
+    // From a time on: what is written before it follows counts as well.
+    let arguments = ["sift", "-F", "--columns", "time,seats,message", "--as", "csv"];
+    let mut child = cribrum(home.path(), &arguments)
+        .args(["--from", "2026-03-14T06:00:00Z"])
+        .arg(&log)
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
+    let mut file = OpenOptions::new().append(true).open(&log).unwrap();
+    for second in 0..3 {
+        let message = if second == 1 { "hold, \\\"kept\\\"" } else { "hold kept" };
+        writeln!(
+            file,
+            "{{\"time\":\"2026-03-14T06:41:0{second}Z\",\"msg\":\"{message}\",\"seats\":{second}}}"
+        )
+        .unwrap();
+    }
+    let mut next = || lines.next().unwrap().unwrap();
+    assert_eq!(next(), "time,seats,message");
+    assert_eq!(next(), "2026-03-14T06:41:00.000Z,0,hold kept");
+    assert_eq!(next(), "2026-03-14T06:41:01.000Z,1,\"hold, \"\"kept\"\"\"");
+    assert_eq!(next(), "2026-03-14T06:41:02.000Z,2,hold kept");
+    child.kill().unwrap();
+    child.wait().unwrap();
+}
