@@ -95,6 +95,11 @@ impl Output {
         matches!(self, Self::Stdout(_)) && io::stdout().is_terminal()
     }
 
+    /// Whether it is a file that appears once it is whole.
+    pub(crate) fn is_file(&self) -> bool {
+        matches!(self, Self::File(_))
+    }
+
     /// Makes the output whole. A file takes the place of an older one of its name.
     pub(crate) fn finish(self) -> io::Result<()> {
         match self {

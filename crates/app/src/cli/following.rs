@@ -6,6 +6,7 @@
 use std::{
     collections::{HashMap, VecDeque},
     io::{self, Write},
+    path::Path,
     sync::Arc,
     time::{Duration, Instant},
 };
@@ -27,10 +28,12 @@ use super::{
     pour,
     writing::{Writing, write_each, write_table},
 };
-use crate::{conditions::Conditions, output::Output, present::counted};
+use crate::{conditions::Conditions, output::Output, present::counted, signals};
 
 /// After so long the last entry of a source is taken to be whole.
 const WHOLE: Duration = Duration::from_millis(500);
+/// How soon a command that writes a file ends when it is told to.
+const ENDING: Duration = Duration::from_millis(100);
 /// How long news is waited for where nothing waits to be whole.
 const IDLE: Duration = Duration::from_secs(1);
 
@@ -74,7 +77,7 @@ impl Following {
         args: &Pour,
         conditions: &Conditions,
         (options, veil): (Options, Veil),
-        writing: Writing,
+        (writing, output): (Writing, Option<&Path>),
         start: Start,
     ) -> Result<Self, Stop> {
         if conditions.sieve(Some(0), Some(0)).map_err(Stop::usage)?.asks_for_runs() {
@@ -92,7 +95,10 @@ impl Following {
         }
         let only_streams =
             found.places.is_empty() && found.sources.iter().all(|s| s.name == "stdin");
-        let out = Output::open(None).map_err(Stop::output)?;
+        let out = Output::open(output).map_err(Stop::output)?;
+        if out.is_file() {
+            signals::finish_first();
+        }
         let (news, arrived) = bounded(1);
         let options = Options { releases: true, ..options };
         let engine = Engine::start(found, options, veil, move || {
@@ -141,13 +147,15 @@ impl Following {
             let due =
                 self.waiting.front().map_or(IDLE, |(at, _)| WHOLE.saturating_sub(at.elapsed()));
             let wait = left.map_or(due, |left| left.min(due));
+            // Nothing wakes it when it is to end.
+            let wait = if self.out.is_file() { wait.min(ENDING) } else { wait };
             if self.arrived.recv_timeout(wait) == Err(RecvTimeoutError::Disconnected) {
                 return Err(Stop::source("the engine broke off"));
             }
             let snapshot = self.engine.snapshot();
             self.tell_notes(&snapshot);
             let ended = snapshot.loaded() && self.ends;
-            let over = left.is_some_and(|left| left.is_zero());
+            let over = left.is_some_and(|left| left.is_zero()) || signals::is_ended();
             if self.look(&snapshot, ended || over, count, bell).map_err(Stop::output)? {
                 return Ok(if self.unread { Exit::Source } else { Exit::Done });
             }
@@ -157,6 +165,11 @@ impl Following {
                 return Ok(Exit::of(enough, self.unread));
             }
         }
+    }
+
+    /// Makes a file whole that was written.
+    pub(super) fn finish(self) -> Result<(), Stop> {
+        self.out.finish().map_err(Stop::output)
     }
 
     fn write(&mut self, arrived: Vec<EntryId>, snapshot: &Snapshot) -> io::Result<()> {

@@ -210,6 +210,9 @@ fn follow(args: &Sift) -> Result<Exit, Stop> {
     let options =
         Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
     let veil = pour::veil(&args.pour, &settings)?;
+    let writing = (writing, args.output.as_deref());
     let mut following = Following::open(&args.pour, &conditions, (options, veil), writing, start)?;
-    following.until(args.count, None, false)
+    let exit = following.until(args.count, None, false)?;
+    following.finish()?;
+    Ok(exit)
 }

@@ -76,7 +76,7 @@ pub(super) fn write_rows<F: Findings>(
     let terminal = out.is_terminal();
     let (reader, pass) = (Reader::new(&poured.snapshot, clock), &Pass::default());
     let mut sheet = Sheet::new(found, rows, reader, pass);
-    (sheet.most, sheet.terminal) = (most, terminal);
+    (sheet.most, sheet.terminal, sheet.formulas) = (most, terminal, args.formulas);
     sheet.write(args.form, &mut out).and_then(|_| out.finish()).map_err(Stop::output)?;
     if args.form.is_for_people() && rows.len() > most {
         tell(&format!("{} more; --top 0 lists all", count_text(rows.len() - most)));

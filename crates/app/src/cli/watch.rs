@@ -26,7 +26,8 @@ pub(super) fn run(args: &Watch) -> Result<Exit, Stop> {
         Options { volume: false, last_bytes, ..pour::options(&args.pour, &settings, true)? };
     let veil = pour::veil(&args.pour, &settings)?;
     let writing = Writing::of(&args.written, false)?;
-    let mut following = Following::open(&args.pour, &conditions, (options, veil), writing, start)?;
+    let mut following =
+        Following::open(&args.pour, &conditions, (options, veil), (writing, None), start)?;
     following.until(args.count, limit, args.bell)
 }
 

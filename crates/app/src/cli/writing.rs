@@ -54,7 +54,9 @@ impl Writing {
             Form::Markdown => TableForm::Markdown,
             Form::Pairs => TableForm::Pairs,
         };
-        Ok(Self::Table(EntryTable::of(named(args).into(), form).in_ascii(ascii)))
+        Ok(Self::Table(
+            EntryTable::of(named(args).into(), form).in_ascii(ascii).with_formulas(args.formulas),
+        ))
     }
 
     /// Whether the numbers of lines are written.

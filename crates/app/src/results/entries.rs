@@ -200,6 +200,8 @@ pub(crate) struct EntryTable {
     pub(crate) terminal: bool,
     /// Stand-ins are in plain ASCII.
     ascii: bool,
+    /// As for [`Sheet::formulas`].
+    formulas: bool,
 }
 
 impl EntryTable {
@@ -213,6 +215,7 @@ impl EntryTable {
             headed: true,
             terminal: false,
             ascii: false,
+            formulas: false,
         }
     }
 
@@ -250,6 +253,11 @@ impl EntryTable {
         Self { ascii, ..self }
     }
 
+    /// The same where texts that a spreadsheet would compute stay as they are.
+    pub(crate) fn with_formulas(self, formulas: bool) -> Self {
+        Self { formulas, ..self }
+    }
+
     /// Writes entries, below the names of the columns where these were not written yet. Gives how many can't be read any
     /// more.
     ///
@@ -270,6 +278,7 @@ impl EntryTable {
             let rows = found.rows();
             let mut sheet = Sheet::new(&mut found, &rows, Reader::new(snapshot, clock), pass);
             (sheet.headed, sheet.terminal) = (headed, self.terminal);
+            sheet.formulas = self.formulas;
             let mut text = Vec::new();
             lost += match self.form {
                 Some(form) => sheet.write(form, &mut text)?,

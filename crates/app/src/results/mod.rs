@@ -26,3 +26,6 @@ pub(crate) use kinds::AskKinds;
 pub(crate) use requests::{AskRequests, Summary};
 pub(crate) use table::{Column, Findings};
 pub(crate) use write::{Sheet, TableForm, With};
+
+#[cfg(test)]
+mod tests;

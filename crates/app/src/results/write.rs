@@ -64,6 +64,8 @@ pub(crate) struct Sheet<'s, F: Findings> {
     pub(crate) terminal: bool,
     /// The names of the columns stand above the rows.
     pub(crate) headed: bool,
+    /// Texts that a spreadsheet would compute stay as they are.
+    pub(crate) formulas: bool,
     /// Rows that were left out.
     lost: usize,
 }
@@ -76,8 +78,17 @@ impl<'s, F: Findings> Sheet<'s, F> {
         reader: Reader<'s>,
         pass: &'s Pass,
     ) -> Self {
-        let (most, terminal, headed) = (usize::MAX, false, true);
-        Self { found, rows, most, reader, pass, terminal, headed, lost: 0 }
+        Self {
+            found,
+            rows,
+            most: usize::MAX,
+            reader,
+            pass,
+            terminal: false,
+            headed: true,
+            formulas: false,
+            lost: 0,
+        }
     }
 
     /// Writes the table. Gives how many rows are left out, since what they say can't be read any more.
@@ -231,15 +242,26 @@ impl<'s, F: Findings> Sheet<'s, F> {
 
     fn delimited(&mut self, between: u8, out: &mut dyn Write) -> io::Result<()> {
         let names = self.names(&Column::for_all_programs(self.found));
+        let formulas = self.formulas;
+        let written = |value: Value| match value {
+            Value::String(text) if !formulas && is_formula(&text) => format!("'{text}"),
+            value => plain(value),
+        };
         let mut table = csv::WriterBuilder::new().delimiter(between).from_writer(out);
         if self.headed {
-            table.write_record(&names).map_err(io::Error::other)?;
+            let names = names.into_iter().map(|name| written(Value::String(name)));
+            table.write_record(names).map_err(io::Error::other)?;
         }
         self.each_for_programs(|_, row| {
-            table.write_record(row.into_iter().map(plain)).map_err(io::Error::other)
+            table.write_record(row.into_iter().map(&written)).map_err(io::Error::other)
         })?;
         table.flush()
     }
+}
+
+/// Whether a spreadsheet would compute a text instead of showing it. A number is none.
+fn is_formula(text: &str) -> bool {
+    text.starts_with(['=', '+', '-', '@', '\t', '\r']) && text.parse::<f64>().is_err()
 }
 
 /// A column for people.

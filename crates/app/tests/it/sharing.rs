@@ -4,12 +4,13 @@ use std::{
     fs::{self, OpenOptions},
     io::{BufRead, BufReader, Write},
     process::Stdio,
+    time::{Duration, Instant},
 };
 
 use serde_json::{Value, json};
 
 use crate::{
-    cribrum,
+    ask_to_end, cribrum,
     morning::{Morning, json_lines},
     told,
 };
@@ -44,7 +45,7 @@ fn entries_are_the_same_in_every_form() {
     };
     let objects = json_lines(&sift(&["--as", "jsonl"]));
     for (form, between) in [("csv", b','), ("tsv", b'\t')] {
-        let out = sift(&["--as", form]);
+        let out = sift(&["--as", form, "--formulas"]);
         morning.assert_clean(form, &out);
         let (names, rows) = rows(&out, between);
         assert_eq!(names, ["time", "level", "source", "logger", "id", "message", "fields"]);
@@ -130,4 +131,83 @@ fn a_table_is_written_while_it_is_followed() {
     assert_eq!(next(), "2026-03-14T06:41:02.000Z,2,hold kept");
     child.kill().unwrap();
     child.wait().unwrap();
+}
+
+#[test]
+fn a_spreadsheet_computes_nothing_of_a_log() {
+    let home = tempfile::tempdir().unwrap();
+    let log = home.path().join("app.log");
+    let values = ["=cmd|' /c calc'!A1", "+SUM(1)", "-2+3", "@x", "-5", "+1.5", "plain"];
+    let line = |(second, value): (usize, &&str)| {
+        let time = format!("2026-03-14T06:41:0{second}Z");
+        format!("{}\n", json!({"time": time, "msg": "told", "value": value}))
+    };
+    fs::write(&log, values.iter().enumerate().map(line).collect::<String>()).unwrap();
+    let log = log.display().to_string();
+    for form in ["csv", "tsv"] {
+        let between = if form == "csv" { b',' } else { b'\t' };
+        for (arguments, cells) in
+            [(["sift", &log, "--columns", "value"], 0), (["tally", &log, "--by", "value"], 0)]
+        {
+            let got = |more: &[&str]| {
+                let out = told(home.path(), &[&arguments[..], &["--as", form], more].concat()).1;
+                let mut got: Vec<String> =
+                    rows(&out, between).1.into_iter().map(|row| row[cells].clone()).collect();
+                got.sort_unstable();
+                got
+            };
+            let mut want: Vec<String> = values.iter().map(|value| (*value).to_owned()).collect();
+            want.sort_unstable();
+            assert_eq!(got(&["--formulas"]), want, "{form} {arguments:?}");
+            for value in &mut want {
+                if ["=cmd|' /c calc'!A1", "+SUM(1)", "-2+3", "@x"].contains(&value.as_str()) {
+                    value.insert(0, '\'');
+                }
+            }
+            want.sort_unstable();
+            assert_eq!(got(&[]), want, "{form} {arguments:?}");
+        }
+    }
+}
+
+#[test]
+fn a_file_that_is_written_while_following_is_whole_when_that_ends() {
+    let home = tempfile::tempdir().unwrap();
+    let (log, out) = (home.path().join("app.log"), home.path().join("out.csv"));
+    let line = |second: usize| {
+        format!("{{\"time\":\"2026-03-14T06:41:0{second}Z\",\"msg\":\"hold {second}\"}}\n")
+    };
+    fs::write(&log, "").unwrap();
+    fs::write(&out, "before").unwrap();
+    let arguments = ["sift", "-F", "--columns", "message", "--as", "csv"];
+    let mut child = cribrum(home.path(), &arguments)
+        .args(["--from", "2026-03-14T06:00:00Z", "-o"])
+        .args([&out, &log])
+        .spawn()
+        .unwrap();
+    let mut file = OpenOptions::new().append(true).open(&log).unwrap();
+    for second in 0..3 {
+        file.write_all(line(second).as_bytes()).unwrap();
+    }
+    let part = || -> Option<String> {
+        let names = fs::read_dir(home.path()).unwrap().flatten();
+        let part = names.map(|entry| entry.path()).find(|path| {
+            path.file_name().is_some_and(|name| name.to_string_lossy().contains("-part-"))
+        });
+        fs::read_to_string(part?).ok()
+    };
+    let begun = Instant::now();
+    while part().is_none_or(|text| text.lines().count() < 4) {
+        assert!(begun.elapsed() < Duration::from_secs(20), "{:?}", part());
+        std::thread::yield_now();
+    }
+    assert_eq!(fs::read_to_string(&out).unwrap(), "before", "until it is whole");
+    ask_to_end(&child.id().to_string());
+    assert!(child.wait().unwrap().success());
+    assert_eq!(fs::read_to_string(&out).unwrap(), "message\nhold 0\nhold 1\nhold 2\n");
+    assert!(part().is_none());
+    // It is never one of the sources.
+    let (code, _, told) =
+        told(home.path(), &["sift", "-F", log.to_str().unwrap(), "-o", log.to_str().unwrap()]);
+    assert!(code == 2 && told.contains("never written to"), "{code} {told}");
 }

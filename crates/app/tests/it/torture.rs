@@ -1,6 +1,6 @@
 //! Numbered lines through everything that happens to logs while they are followed: each must be printed once.
 //!
-//! `cargo xtask torture` runs the same at ten times the size, or more. A run writes lines, waits until all have come
+//! `cargo xtask torture` runs the same at several times the size, with the program as it is released. A run writes lines, waits until all have come
 //! or nothing has come for a while, and counts.
 
 use std::{
@@ -302,8 +302,7 @@ fn line(number: usize) -> String {
 #[test]
 fn rotation_in_every_way_loses_no_line_and_prints_none_twice() {
     type Turn = fn(&mut Log);
-    let ways: [(&str, Turn); 3] =
-        [("rename", |log| log.rename(400)), ("link", Log::relink), ("compress", Log::compress)];
+    let ways: [(&str, Turn); 2] = [("link", Log::relink), ("compress", Log::compress)];
     for (name, turn) in ways {
         eprintln!("{name}");
         let follower = Follower::start(&Limits::default(), &["app.log", "probe.log"], |logs| {
@@ -313,12 +312,27 @@ fn rotation_in_every_way_loses_no_line_and_prints_none_twice() {
         for round in 0..20 * scale() {
             log.write(200 + round % 7 * 100);
             // Lines right before it must have a moment to be seen where their file is packed, or has another name.
-            follower.has_all(if name == "rename" { 0 } else { log.next });
+            follower.has_all(log.next);
             turn(&mut log);
         }
         log.write(10);
         follower.has_all(log.next);
     }
+}
+
+#[test]
+fn hundreds_of_files_that_are_renamed_all_the_time_lose_no_line() {
+    let follower = Follower::start(&Limits::default(), &["app.log", "probe.log"], |logs| {
+        fs::write(logs.join("app.log"), "").unwrap();
+    });
+    let mut log = Log::new(follower.logs().join("app.log"));
+    // Nobody waits for anybody: whoever reads is hundreds of files behind, all of which have other names at each turn.
+    for round in 0..(60 * scale()).min(390) {
+        log.write(100 + round % 7 * 100);
+        log.rename(400);
+    }
+    log.write(10);
+    follower.has_all(log.next);
 }
 
 #[test]

@@ -13,6 +13,7 @@ use super::{
     file::{File, Finished, GROWING, POLL, Role, SETTLING, Stage, file_name},
     follow::KnownFiles,
     frame::Asked,
+    rotated,
 };
 use crate::{
     entry::Correction,
@@ -219,14 +220,14 @@ impl Feed {
                     file.refused(&std::io::ErrorKind::NotFound.into());
                     return Vec::new();
                 }
-                if self.manner.follow && !arrived.copy {
-                    self.taken.add(&arrived.segment);
-                }
                 let now = Instant::now();
                 if arrived.fresh && file.settles.is_some_and(|until| now < until) {
                     // The writer may not have finished.
                     (file.stage, file.due) = (Stage::Unopened, now + SETTLING);
                     return Vec::new();
+                }
+                if self.manner.follow && !arrived.copy {
+                    self.taken.add(&arrived.segment);
                 }
                 if arrived.copy {
                     let path = file.path.clone();
@@ -241,7 +242,7 @@ impl Feed {
                 Vec::new()
             }
             Done::Opened(Err(error)) => {
-                file.refused(&error);
+                file.not_opened(&error);
                 Vec::new()
             }
             Done::Looked(seen) => {
@@ -455,8 +456,7 @@ impl Feed {
             _ => false,
         });
         next.is_some_and(|file| {
-            let ending = file.path.as_ref().and_then(|path| path.extension());
-            let packed = ending.is_some_and(|e| e == "gz" || e == "zst" || e == "zstd");
+            let packed = file.path.as_deref().is_some_and(rotated::is_packed);
             packed && matches!(file.stage, Stage::Unopened)
         })
     }

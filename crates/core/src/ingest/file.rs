@@ -12,6 +12,7 @@ use super::{
     follow::{Known, KnownFiles},
     newest::Newest,
     reading::Reading,
+    rotated,
     task::Arrived,
 };
 use crate::{
@@ -33,6 +34,8 @@ pub(super) const SOON: Duration = Duration::from_millis(5);
 pub(super) const SETTLING: Duration = Duration::from_millis(60);
 /// The same for one that may be the copy of a large file.
 pub(super) const COPYING: Duration = Duration::from_secs(3_600);
+/// How often a packed file is opened again that has no text yet.
+const TRIES: u8 = 50;
 /// After so long without a byte, a line without an end is shown.
 pub(super) const GROWING: Duration = Duration::from_millis(300);
 
@@ -52,6 +55,8 @@ pub(super) struct File {
     /// Until when it is not read while it is written to.
     pub(super) settles: Option<Instant>,
     /// It was opened when it was found, and is read even if its name leads elsewhere by now.
+    /// How often it was opened before it had any text.
+    pub(super) tries: u8,
     pub(super) held: Option<Arc<Segment>>,
     /// A look is under way.
     pub(super) looking: bool,
@@ -110,6 +115,7 @@ impl File {
             again: false,
             settles: None,
             held: None,
+            tries: 0,
             looking: false,
             seen: None,
             grew: now,
@@ -127,7 +133,10 @@ impl File {
 
     /// A file that was opened when it was found.
     pub(super) fn held(path: Option<PathBuf>, held: Option<Arc<Segment>>, role: Role) -> Self {
-        Self { held, ..Self::late(path, role) }
+        // What is packed may be written still when it is met.
+        let packed = path.as_deref().is_some_and(rotated::is_packed);
+        let settles = packed.then(|| Instant::now() + COPYING);
+        Self { held, settles, ..Self::late(path, role) }
     }
 
     pub(super) fn late(path: Option<PathBuf>, role: Role) -> Self {
@@ -175,6 +184,17 @@ impl File {
         let form = Form::default();
         self.stage =
             Stage::Done(Finished { bytes: 0, problem: None, form, inside: false, segment: None });
+    }
+
+    /// It could not be opened. One that is being packed is opened again.
+    pub(super) fn not_opened(&mut self, error: &std::io::Error) {
+        let now = Instant::now();
+        let begun = error.kind() == std::io::ErrorKind::UnexpectedEof;
+        if !begun || self.tries >= TRIES || self.settles.is_none_or(|until| now >= until) {
+            return self.refused(error);
+        }
+        (self.stage, self.due) = (Stage::Unopened, now + SETTLING);
+        self.tries += 1;
     }
 
     pub(super) fn refused(&mut self, error: &std::io::Error) {

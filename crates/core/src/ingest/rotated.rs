@@ -77,6 +77,12 @@ pub(super) fn siblings(path: &Path) -> Vec<PathBuf> {
     files.into_iter().map(|(_, path)| path).collect()
 }
 
+/// Whether a file is packed, by its name.
+pub(super) fn is_packed(path: &Path) -> bool {
+    let ending = path.extension().and_then(std::ffi::OsStr::to_str);
+    ending.is_some_and(|ending| matches!(ending, "gz" | "zst" | "zstd"))
+}
+
 /// What the files of one set have in common: their folder, and their name without number and day.
 pub(crate) type SetKey = (PathBuf, String);
 

@@ -161,6 +161,8 @@ fn open(
     };
     let opened = source::open(path, held, wake)?;
     if opened.spool.is_some() {
+        // Packed files are opened by their names: by now it may be one that is only being packed.
+        let fresh = std::fs::metadata(path).is_ok_and(|meta| is_fresh(&meta));
         return Ok(Arrived {
             segment: opened.segment,
             spool: opened.spool,
@@ -171,7 +173,7 @@ fn open(
             copy: false,
             met: None,
             taken: false,
-            fresh: false,
+            fresh,
         });
     }
     let segment = opened.segment;

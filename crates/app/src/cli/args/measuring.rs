@@ -19,6 +19,9 @@ pub(crate) struct Listing {
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+    /// In CSV and TSV, leave texts as they are that a spreadsheet would compute; they get a `'` else
+    #[arg(long)]
+    pub(crate) formulas: bool,
 }
 
 impl Listing {

@@ -104,8 +104,9 @@ pub(crate) struct Sift {
     /// Write to a file instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
-    /// Start at the end, or at --last or --from, and write each entry as it arrives, until stopped
-    #[arg(short = 'F', long, conflicts_with = "output")]
+    /// Start at the end, or at --last or --from, and write each entry as it arrives, until stopped; a file is there once
+    /// that is done
+    #[arg(short = 'F', long)]
     pub(crate) follow: bool,
     /// Only the last N entries; files are read from their ends
     #[arg(long, value_name = "N")]
@@ -166,6 +167,9 @@ pub(crate) struct Entries {
     /// A template for a line of each entry, such as '{time} {level} {message}'; {{ is a brace
     #[arg(long, value_name = "TEMPLATE", conflicts_with = "form")]
     pub(crate) line: Option<String>,
+    /// In CSV and TSV, leave texts as they are that a spreadsheet would compute; they get a `'` else
+    #[arg(long)]
+    pub(crate) formulas: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

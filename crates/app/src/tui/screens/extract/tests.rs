@@ -46,6 +46,10 @@ fn extracted(desk: &mut TestDesk, keys: &str, forms: usize, file: &str) -> Strin
 fn text(value: &serde_json::Value) -> String {
     match value {
         serde_json::Value::Null => String::new(),
+        // What a spreadsheet would compute.
+        serde_json::Value::String(text) if text.starts_with(['=', '+', '-', '@']) => {
+            format!("'{text}")
+        }
         serde_json::Value::String(text) => text.clone(),
         serde_json::Value::Array(items) => items.iter().map(text).collect::<Vec<_>>().join(" "),
         other => other.to_string(),
