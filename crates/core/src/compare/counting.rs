@@ -77,6 +77,14 @@ impl<A: Audience> Default for Values<A> {
 }
 
 impl<A: Audience> Values<A> {
+    /// Takes in that there are too many of them, or may be, of a field of this name.
+    fn overflows(&mut self, overflown: bool, name: &Text<'static, A>) {
+        self.overflown |= overflown;
+        if self.name.as_str().is_empty() {
+            self.name = name.clone();
+        }
+    }
+
     /// Whether there are too many to be compared.
     pub(super) fn is_full(&self) -> bool {
         self.overflown || self.values.len() > MOST_VALUES
@@ -119,18 +127,25 @@ impl Field {
 }
 
 /// A field of a block that was seen, by the number of its path.
-#[derive(Default)]
-struct Seen {
+struct Seen<A: Audience> {
     /// The hash of its path; none before it is seen.
     key: Option<u64>,
     /// None where it is not compared.
     field: Option<Field>,
+    /// Its name as it may be shown, where it is compared.
+    name: Option<Text<'static, A>>,
     /// A value of it was taken in, with its name.
     named: bool,
     /// It says something of how long an entry took.
     times: bool,
     /// The entry that had it last, and how often.
     last: (usize, usize),
+}
+
+impl<A: Audience> Default for Seen<A> {
+    fn default() -> Self {
+        Self { key: None, field: None, name: None, named: false, times: false, last: (0, 0) }
+    }
 }
 
 /// A value of a field that was found in a block.
@@ -148,7 +163,7 @@ struct Finding<A: Audience> {
     values: Vec<Found<A>>,
     /// Level, source and logger; then fields.
     own: [Field; 3],
-    fields: Vec<Seen>,
+    fields: Vec<Seen<A>>,
     /// The number of the entry at hand, from 1.
     now: usize,
     /// Fields that are known to have too many values.
@@ -211,6 +226,8 @@ impl<A: Audience> Finding<A> {
             let compared = is_compared(path, &self.full);
             seen.key = Some(hash::of(path));
             seen.field = compared.then(|| Field::of(By::field(path)));
+            // A field's name is looked at once a block: also that of one whose values can't be shown.
+            seen.name = compared.then(|| (at.told.said.clean)(path));
             seen.times = Took::is_told_by(path);
         }
         if seen.times {
@@ -221,14 +238,13 @@ impl<A: Audience> Finding<A> {
         let place = if seen.last.0 == self.now { seen.last.1 } else { 0 };
         seen.last = (self.now, place + 1);
         let shape = field.shape;
-        let (first, named) = (!seen.named, &mut seen.named);
+        let name = seen.name.clone().filter(|_| !seen.named);
+        let named = &mut seen.named;
         let make = || {
             let text = (at.told.value)(path, place)?;
             *named = true;
             let made = shaped(shape, text.as_str()).into_owned();
-            // A field's name is looked at once.
-            let name =
-                if first { (at.told.said.clean)(path) } else { text.made_into(String::new()) };
+            let name = name.unwrap_or_else(|| text.made_into(String::new()));
             Some((name, text.made_into(made)))
         };
         if let Some(number) = value(field, &mut self.values, &shaped(shape, raw), make) {
@@ -312,21 +328,22 @@ impl<A: Audience> Fold for Comparing<A> {
                 (0..2).filter(|side| at.sides[*side]).for_each(|side| took[side].add(seconds));
             }
         })?;
-        let overflown = |seen: &&Seen| {
+        let overflown = |seen: &&Seen<A>| {
             seen.field.as_ref().is_some_and(|field| field.values.len() > MOST_VALUES)
         };
         full().extend(finding.fields.iter().filter(overflown).filter_map(|seen| seen.key));
-        let overflown =
-            finding.fields.iter().filter(overflown).filter_map(|seen| seen.field.as_ref());
-        let overflown: Vec<By> = overflown.map(|field| field.by.clone()).collect();
+        let overflown = finding.fields.iter().filter(overflown);
+        let overflown: Vec<(By, Text<'static, A>)> = overflown
+            .filter_map(|seen| Some((seen.field.as_ref()?.by.clone(), seen.name.clone()?)))
+            .collect();
         for (text, tallied) in finding.kinds {
             part.take_kind(text, &tallied);
         }
         for found in finding.values {
             part.take_value(found.by, found.name, found.text, &found.tallied);
         }
-        for by in overflown {
-            part.fields.entry(by).or_default().overflown = true;
+        for (by, name) in overflown {
+            part.fields.entry(by).or_default().overflows(true, &name);
         }
         Ok(())
     }
@@ -336,7 +353,8 @@ impl<A: Audience> Fold for Comparing<A> {
             whole.take_kind(text, &tallied);
         }
         for (by, field) in part.fields {
-            whole.fields.entry(by.clone()).or_default().overflown |= field.overflown;
+            let known = whole.fields.entry(by.clone()).or_default();
+            known.overflows(field.overflown, &field.name);
             for (text, tallied) in field.values {
                 whole.take_value(by.clone(), field.name.clone(), text, &tallied);
             }

@@ -184,3 +184,26 @@ fn values_of_secrets_are_compared_by_their_stand_ins() {
     let changes = compared.told(false).len();
     assert_eq!(changes, 2, "one is gone and one is new: {shown}");
 }
+
+#[test]
+fn fields_that_are_not_compared_are_named() {
+    let line = |at: usize| {
+        format!(
+            "10.7.{}.{} - - [14/Mar/2026:06:41:{:02} +0000] \"GET /crossings/{at} HTTP/1.1\" 200 {} \"-\" \"kiosk\"\n",
+            at / 250,
+            at % 250,
+            at % 60,
+            at + 1_000
+        )
+    };
+    let intake = Intake::new(&[("gate.log", &(0..900).map(line).collect::<String>())]);
+    let engine = intake.engine(false);
+    let snapshot = loaded(&engine, 900);
+    let sides = [Side::Everything, Side::Pan];
+    let compared =
+        Comparison::<Anyone>::of(&snapshot, [&sides[0], &sides[1]], Per::Entry, &Pass::default());
+    let names: Vec<String> =
+        compared.unwrap().left_out.iter().map(|name| name.as_str().to_owned()).collect();
+    assert!(names.contains(&"bytes".to_owned()), "{names:?}");
+    assert!(names.iter().all(|name| !name.is_empty()), "{names:?}");
+}
