@@ -92,7 +92,7 @@ fn torture(long: bool, name: Option<&str>) -> Result<()> {
         .args(["test", "--release", "--locked", "--package", "cribrum", "--test", "it", "--"])
         .args(only.map_or_else(|| all.to_vec(), |only| vec![only]))
         .args(["--nocapture", "--test-threads=1", "--include-ignored"])
-        .env("CRIBRUM_TORTURE", if long { "10" } else { "3" }))
+        .env("CRIBRUM_TORTURE", if long { "6" } else { "1" }))
 }
 
 /// Runs a command and fails when it does.

@@ -1,6 +1,6 @@
 //! Numbered lines through everything that happens to logs while they are followed: each must be printed once.
 //!
-//! `cargo xtask torture` runs the same at several times the size, with the program as it is released. A run writes lines, waits until all have come
+//! `cargo xtask torture` runs the same with the program as it is released, and `--long` at several times the size. A run writes lines, waits until all have come
 //! or nothing has come for a while, and counts.
 
 use std::{
