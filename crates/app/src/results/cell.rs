@@ -74,6 +74,8 @@ pub(crate) enum Cell<'r, A: Audience> {
     Value(&'r CleanValue<A>),
     /// Fields as one object.
     Fields(&'r [CleanField<A>]),
+    /// All ids of an entry, by their kinds.
+    Ids(&'r [(&'static str, Text<'static, A>)]),
     /// The words of a kind.
     Kind(&'r Text<'static, A>),
     /// Several texts; `true` says that there are more.
@@ -119,7 +121,9 @@ impl<A: Audience> Cell<'_, A> {
             Self::Lines(first, rest) => {
                 format!("{}\n{}", first.for_terminal(), rest.for_terminal())
             }
-            Self::Value(_) | Self::Fields(_) => plain(self.for_programs(reader, true)),
+            Self::Value(_) | Self::Fields(_) | Self::Ids(_) => {
+                plain(self.for_programs(reader, true))
+            }
             Self::Kind(words) => reader.kind(words).into_owned(),
             Self::Texts(texts, more) => match texts {
                 [] => "–".to_owned(),
@@ -169,6 +173,22 @@ impl<A: Audience> Cell<'_, A> {
             Self::Lines(first, rest) => json!(format!("{}\n{}", text(first), text(rest))),
             Self::Value(value) => json_of(value, &text),
             Self::Fields(fields) => object_of(fields, &text),
+            Self::Ids(ids) => {
+                let mut object = serde_json::Map::new();
+                for (kind, id) in *ids {
+                    let all = object.entry(*kind).or_insert_with(|| json!([]));
+                    if let Value::Array(all) = all {
+                        all.push(json!(text(id)));
+                    }
+                }
+                // One of a kind is no list.
+                for all in object.values_mut() {
+                    if let [_] = all.as_array().map_or(&[][..], Vec::as_slice) {
+                        *all = all[0].take();
+                    }
+                }
+                Value::Object(object)
+            }
             Self::Texts(texts, _) => json!(texts.iter().map(text).collect::<Vec<_>>()),
             Self::Many(cells) => {
                 let each = cells.iter().map(|(_, cell)| cell.for_programs(reader, terminal));

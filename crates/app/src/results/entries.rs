@@ -27,7 +27,10 @@ pub(crate) enum EntryColumn {
     Level,
     Source,
     Logger,
+    /// The best of its ids.
     Id,
+    /// All of them, as one object by their kinds.
+    Ids,
     Message,
     /// How long it took, whatever the field is called.
     Took,
@@ -45,7 +48,7 @@ impl EntryColumn {
             Self::Level,
             Self::Source,
             Self::Logger,
-            Self::Id,
+            Self::Ids,
             Self::Message,
             Self::Fields,
         ]
@@ -62,6 +65,7 @@ impl EntryColumn {
             Path::Message => Self::Message,
             Path::Took => Self::Took,
             _ if name == "fields" => Self::Fields,
+            _ if name == "ids" => Self::Ids,
             Path::Field(path) | Path::Literal(path) => Self::Field(path),
             _ => Self::Field(name.to_owned()),
         }
@@ -74,6 +78,7 @@ impl EntryColumn {
             Self::Source => "source".into(),
             Self::Logger => "logger".into(),
             Self::Id => "id".into(),
+            Self::Ids => "ids".into(),
             Self::Message => "message".into(),
             Self::Took => "took".into(),
             Self::Field(path) => path.clone(),
@@ -117,23 +122,35 @@ impl<A: Audience> Entries<A> {
                 Some(body) => Cell::Lines(&entry.message, body),
             },
             EntryColumn::Took => Cell::of(entry.took(), Cell::Seconds),
-            EntryColumn::Field(path) => Cell::of(at(&entry.fields, path), value),
+            EntryColumn::Ids if entry.ids.is_empty() => Cell::None,
+            EntryColumn::Ids => Cell::Ids(&entry.ids),
+            EntryColumn::Field(path) => match field_at(&entry.fields, path) {
+                Some(field) => value(&field.value),
+                // A field that is an id is no other field any more.
+                None => {
+                    let id = entry.ids.iter().find(|(kind, _)| kind == path);
+                    Cell::of(id, |(_, id)| Cell::Id(id))
+                }
+            },
             EntryColumn::Fields if entry.fields.is_empty() => Cell::None,
             EntryColumn::Fields => Cell::Fields(&entry.fields),
         }
     }
 }
 
-/// The value of a field, at whatever depth it stands.
-fn at<'f, A: Audience>(fields: &'f [CleanField<A>], path: &str) -> Option<&'f CleanValue<A>> {
-    let whole = fields.iter().find(|field| field.name.as_str() == path);
-    if let Some(field) = whole {
-        return Some(&field.value);
-    }
-    path.match_indices('.').find_map(|(dot, _)| {
-        let (name, rest) = (path.get(..dot)?, path.get(dot + 1..)?);
-        match &fields.iter().find(|field| field.name.as_str() == name)?.value {
-            CleanValue::Map(inner) | CleanValue::List(inner) => at(inner, rest),
+/// The field of a dotted path, at whatever depth it stands.
+pub(crate) fn field_at<'f, A: Audience>(
+    fields: &'f [CleanField<A>],
+    path: &str,
+) -> Option<&'f CleanField<A>> {
+    fields.iter().find_map(|field| {
+        let name = field.name.as_str();
+        if name == path {
+            return Some(field);
+        }
+        let rest = path.strip_prefix(name)?.strip_prefix('.')?;
+        match &field.value {
+            CleanValue::Map(inner) => field_at(inner, rest),
             _ => None,
         }
     })

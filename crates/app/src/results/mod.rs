@@ -17,7 +17,7 @@ mod write;
 
 pub(crate) use cell::{Cell, Reader};
 pub(crate) use differences::{AskDifferences, Differences, Which, difference_text};
-pub(crate) use entries::{EntryColumn, EntryTable};
+pub(crate) use entries::{EntryColumn, EntryTable, field_at};
 pub(crate) use extract::{EntryExtract, Extract, ExtractForm, TableExtract, WhichEntries};
 pub(crate) use fillings::Fillings;
 pub(crate) use groups::AskGroups;

@@ -10,7 +10,7 @@ use cribrum_core::{
     veil::{CleanField, CleanValue},
 };
 
-use crate::results::EntryColumn;
+use crate::results::{self, EntryColumn};
 
 /// What a column shows.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -145,7 +145,10 @@ impl Columns {
             Column::Field(path) => EntryColumn::named(path),
             Column::Message => EntryColumn::Message,
         });
-        std::iter::once(EntryColumn::Time).chain(own).chain([EntryColumn::Fields]).collect()
+        std::iter::once(EntryColumn::Time)
+            .chain(own)
+            .chain([EntryColumn::Ids, EntryColumn::Fields])
+            .collect()
     }
 
     pub(crate) fn all(&self) -> &[Placed] {
@@ -253,20 +256,7 @@ impl Column {
 
 /// The field of a dotted path.
 pub(crate) fn field_at<'s>(shown: &'s Shown, path: &str) -> Option<&'s CleanField> {
-    fn within<'s>(fields: &'s [CleanField], path: &str) -> Option<&'s CleanField> {
-        fields.iter().find_map(|field| {
-            let name = field.name.as_str();
-            if name == path {
-                return Some(field);
-            }
-            let rest = path.strip_prefix(name)?.strip_prefix('.')?;
-            match &field.value {
-                CleanValue::Map(inner) => within(inner, rest),
-                _ => None,
-            }
-        })
-    }
-    within(&shown.fields, path)
+    results::field_at(&shown.fields, path)
 }
 
 /// The text of a value, where it is a single one.

@@ -48,12 +48,22 @@ fn entries_are_the_same_in_every_form() {
         let out = sift(&["--as", form, "--formulas"]);
         morning.assert_clean(form, &out);
         let (names, rows) = rows(&out, between);
-        assert_eq!(names, ["time", "level", "source", "logger", "id", "message", "fields"]);
+        assert_eq!(names, ["time", "level", "source", "logger", "ids", "message", "fields"]);
         assert_eq!(rows.len(), objects.len());
         for (row, object) in rows.iter().zip(&objects) {
             for (at, name) in [(1, "level"), (2, "source"), (3, "logger")] {
                 assert_eq!(row[at], cell(&object[name]), "{form} {name} of {object}");
             }
+            let ids = match row[4].as_str() {
+                "" => json!({}),
+                text => serde_json::from_str(text).unwrap(),
+            };
+            // JSON lines have the first id of each kind.
+            for (kind, id) in ids.as_object().unwrap() {
+                let first = id.get(0).unwrap_or(id);
+                assert_eq!(first, &object["ids"][kind], "{object}");
+            }
+            assert_eq!(ids.as_object().unwrap().len(), object["ids"].as_object().unwrap().len());
             let body = object["body"].as_str().map_or(String::new(), |body| format!("\n{body}"));
             assert_eq!(row[5], format!("{}{body}", cell(&object["message"])), "{object}");
             let fields = match row[6].as_str() {
@@ -77,6 +87,12 @@ fn entries_are_the_same_in_every_form() {
         let cells: Vec<String> = names.iter().map(|name| cell(&object[name])).collect();
         assert_eq!(row, &cells);
         assert!(object["status"].is_number() && object["nobody"].is_null(), "{object}");
+    }
+    // A field that is an id is found by its name as well.
+    let named = ["sift", &logs, "--columns", "request_id", "--as", "jsonl"];
+    let all = json_lines(&told(home, &["sift", &logs, "--as", "jsonl"]).1);
+    for (row, object) in json_lines(&told(home, &named).1).iter().zip(&all) {
+        assert_eq!(row["request_id"], object["ids"]["request_id"], "{object}");
     }
     let pairs = out("pairs");
     assert_eq!(pairs.lines().count(), rows.len());

@@ -160,7 +160,7 @@ pub(crate) struct Entries {
     /// The form of the output
     #[arg(long = "as", value_name = "FORMAT", value_enum, default_value_t = Form::Text)]
     pub(crate) form: Form,
-    /// The columns of a table: time, level, source, logger, id, message, took, fields (all of them as JSON), or a field by
+    /// The columns of a table: time, level, source, logger, id, ids, message, took, fields (all of them as JSON), or a field by
     /// its name; without a form, a table for people
     #[arg(long, value_name = "COLUMN", value_delimiter = ',', conflicts_with = "line")]
     pub(crate) columns: Vec<String>,

@@ -97,7 +97,7 @@ fn order_words_and_sieve_are_those_of_the_screen() {
     let mut table = csv::Reader::from_reader(csv.as_bytes());
     let names: Vec<String> = table.headers().unwrap().iter().map(str::to_owned).collect();
     assert_eq!((names[0].as_str(), names[1].as_str()), ("time", "level"), "{names:?}");
-    assert!(names.ends_with(&["message".into(), "fields".into()]), "{names:?}");
+    assert!(names.ends_with(&["message".into(), "ids".into(), "fields".into()]), "{names:?}");
     let fields = names.len() - 1;
     for row in table.records() {
         let row = row.unwrap();
